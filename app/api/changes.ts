@@ -1,5 +1,5 @@
 import { useIntervalFn } from '@vueuse/core'
-import { onMounted, onUnmounted } from 'vue'
+import { onMounted, onUnmounted, toValue, type MaybeRefOrGetter } from 'vue'
 import { userChanges, type ChangeTopic } from '#shared/api/session'
 
 /** How long until a stream that the server refused is asked for again, in milliseconds. */
@@ -32,7 +32,7 @@ function open(): void {
 export function useChanges(
   topic: ChangeTopic,
   run: () => void,
-  { seconds, without = seconds }: { seconds: number; without?: number },
+  { seconds, without = seconds }: { seconds: MaybeRefOrGetter<number>; without?: MaybeRefOrGetter<number> },
 ): void {
   let last = Date.now()
   const now = () => {
@@ -51,7 +51,7 @@ export function useChanges(
     source = null
   })
   useIntervalFn(() => {
-    const rest = source?.readyState === 1 ? seconds : without
+    const rest = toValue(source?.readyState === 1 ? seconds : without)
     if (document.visibilityState === 'visible' && Date.now() - last >= rest * 1_000) now()
   }, 500)
 }

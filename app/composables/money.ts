@@ -1,16 +1,10 @@
+import { moneyInWords } from '#core/text/money'
 import { useSession } from '~/stores/session'
 
 /** Money in the team's currency, as the reader's locale has it: "$1,250", with cents only where there are any. */
 export function useMoney() {
   const session = useSession()
-  const format = (value: number, digits: number) =>
-    new Intl.NumberFormat('en-US', {
-      style: 'currency',
-      currency: session.team.currency,
-      minimumFractionDigits: digits,
-      maximumFractionDigits: digits,
-    }).format(value)
-  return { show: (value: number | null) => (value === null ? '' : format(value, Number.isInteger(value) ? 0 : 2)) }
+  return { show: (value: number | null) => (value === null ? '' : moneyInWords(value, session.team.currency)) }
 }
 
 /** A sum as people type it ("$1,250.50", "12k"); null for none, NaN where it is no sum. */

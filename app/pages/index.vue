@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener, useTimeoutFn, useToggle } from '@vueuse/core'
+import { useEventListener, useThrottleFn, useTimeoutFn, useToggle } from '@vueuse/core'
 import { computed, defineAsyncComponent, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from '#imports'
 import { OUTCOME_KEYS, outcomeKey } from '#core/queue/outcomeKey'
@@ -101,7 +101,8 @@ const asked = (name: string) => (typeof route.query[name] === 'string' ? route.q
 const begin = () => void desk.work(asked('list'), asked('block'), asked('first'))
 watch([() => route.query.list, () => route.query.block], begin)
 onMounted(begin)
-useChanges('notifications', read, { seconds: 15 })
+// What is logged here is read at once anyway, and then said by the stream too.
+useChanges('queue', useThrottleFn(read, 2_000, true), { seconds: 30, without: 15 })
 useEventListener(window, 'world-moved', readAll)
 /** A form that is open has the keyboard to itself. */
 const free = (run: () => void) => () => {

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { lengthInWords } from '../cadence/wait'
+import type { Id } from '../instant'
 import type { Filter } from '../filter/filter'
 import type { ActionTerms, ConfiguredAction } from '../engine/state/playbook'
 import { attemptsOf, openEnrollments } from '../engine/state/engineState'
@@ -80,6 +81,11 @@ const kindOf = (action: ConfiguredAction) => ACTIONS[action.type]
 /** Whether an action changes anyone but the prospect, or looks at their company. */
 export function reachesCompany(action: ConfiguredAction): boolean {
   return kindOf(action)?.reachesCompany?.(action as Action) ?? false
+}
+
+/** The users of whom an action must know whose turn it is. */
+export function turnsOf(action: ConfiguredAction): readonly Id[] {
+  return kindOf(action)?.turnsOf?.(action as Action) ?? []
 }
 
 /** Whether an action changes tags, lists or custom fields of the prospect. */

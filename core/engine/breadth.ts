@@ -1,4 +1,4 @@
-import { changesRecord, reachesCompany as actionReaches, type ActionType } from '../actions/registry'
+import { changesRecord, reachesCompany as actionReaches, turnsOf, type ActionType } from '../actions/registry'
 import { asksEntryFacts } from '../cadence/entry'
 import { reachesColleagues } from '../cadence/exits'
 import { everyStep, type Cadence } from '../cadence/steps'
@@ -18,6 +18,8 @@ export interface Breadth {
   filters: readonly Filter[]
   /** What rules on who may enter a cadence ask: when they left it, what colleagues are in. */
   entries: boolean
+  /** Users of whom it is asked whose turn it is to be given a prospect. */
+  turns: readonly Id[]
 }
 
 /** Breadths as one that is enough for all. */
@@ -27,10 +29,11 @@ export function joined(parts: readonly Breadth[]): Breadth {
     records: parts.some(({ records }) => records),
     filters: parts.flatMap(({ filters }) => filters),
     entries: parts.some(({ entries }) => entries),
+    turns: parts.flatMap(({ turns }) => turns),
   }
 }
 
-const NOTHING: Breadth = { colleagues: false, records: false, filters: [], entries: false }
+const NOTHING: Breadth = { colleagues: false, records: false, filters: [], entries: false, turns: [] }
 
 /** The filters of the ways of cadences. */
 export function waysAsked(cadences: readonly Pick<Cadence, 'steps' | 'earlier'>[]): Filter[] {
@@ -53,7 +56,12 @@ export function breadthOfActions(actions: readonly ConfiguredAction[], playbook:
     action.type === ('startCadence' satisfies ActionType) ? [(action as { cadenceId?: Id }).cadenceId ?? ''] : [],
   )
   return joined([
-    { ...NOTHING, colleagues: actions.some(actionReaches), records: actions.some(changesRecord) },
+    {
+      ...NOTHING,
+      colleagues: actions.some(actionReaches),
+      records: actions.some(changesRecord),
+      turns: actions.flatMap(turnsOf),
+    },
     onFilters(actions.flatMap(({ where }) => where ?? [])),
     breadthOfStarts(starts, playbook),
   ])

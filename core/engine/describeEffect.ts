@@ -7,13 +7,16 @@ import {
   STEP_KINDS,
   capitalized,
 } from '../enumerations'
+import { DateTime } from 'luxon'
 import { describeScheduled } from '../actions/registry'
+import { showDate } from '../calendar/dateStyle'
 import { namesOf } from '../actions/kind/define'
 import { everyStep, type Step } from '../cadence/steps'
 import type { Id } from '../instant'
+import { moneyInWords } from '../text/money'
 import { ruleInWords, type CauseNames } from './state/causes'
 import type { Effect } from './state/effects'
-import { linkId } from './state/engineState'
+import { linkId, type Deal } from './state/engineState'
 import { momentInWords, type Reader } from './explain'
 import type { ConfiguredAction, Playbook } from './state/playbook'
 
@@ -26,6 +29,32 @@ type Loose = Record<string, unknown>
 function valueInWords(value: unknown): string {
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   return Array.isArray(value) ? value.join(', ') : String(value)
+}
+
+/** What changed of a deal, each with what was and is; of a new one, what it is. A name is not in the log. */
+function dealInWords(
+  before: Partial<Deal> | null,
+  after: Partial<Deal>,
+  book: Playbook,
+  { dateStyle }: Reader,
+): string {
+  const none = 'none'
+  const money = (value: number | null | undefined) =>
+    typeof value === 'number' ? moneyInWords(value, book.currency) : none
+  const stage = (id: Id | null | undefined) => (id ? (book.names[id] ?? id) : none)
+  const day = (isoDay: string | null | undefined) =>
+    isoDay ? showDate(DateTime.fromISO(isoDay), dateStyle, 'date') : none
+  const words: [field: keyof Deal, label: string, show: (deal: Partial<Deal>) => string][] = [
+    ['value', 'Value', ({ value }) => money(value)],
+    ['stageId', 'Stage', ({ stageId }) => stage(stageId)],
+    ['likelihood', 'Likelihood', ({ likelihood }) => `${likelihood}%`],
+    ['expectedClose', 'Expected close', ({ expectedClose }) => day(expectedClose)],
+  ]
+  const parts = words.flatMap(([field, label, show]) => {
+    if (after[field] === undefined || (!before && after[field] === null)) return []
+    return [`${label}: ${before ? `${show(before)} → ` : ''}${show(after)}`]
+  })
+  return parts.join('. ') || 'The deal has another name'
 }
 
 /** One effect in words, for the history: what changed, from what to what. `prospectId`: whom it concerns. */
@@ -86,10 +115,9 @@ export function describeEffect(effect: Effect & { prospectId?: Id | null }, book
     case 'closeDeal':
       if (after.status === 'won') return 'Deal won'
       return after.status === 'lost' ? 'Deal lost' : 'Deal open again'
+    case 'openDeal':
     case 'changeDeal':
-      return after.likelihood === undefined
-        ? 'Deal changed'
-        : `Deal: ${String(before.likelihood)}% → ${String(after.likelihood)}%`
+      return dealInWords(effect.before && (before as Partial<Deal>), after as Partial<Deal>, book, reader)
     case 'scheduleAction':
       return [
         `Scheduled for ${moment(after.runAt)}: `,
@@ -167,6 +195,7 @@ const NAMES: Record<Effect['kind'], string> = {
   leaveList: 'leaving the list',
   setField: 'the field',
   assign: 'the owner',
+  takeTurn: 'whose turn it is',
   notify: 'Notification sent',
 }
 

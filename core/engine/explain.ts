@@ -224,7 +224,8 @@ function aboutRecord(
       sentences.push(ratedByScore ? 'Rates by score.' : `Rates ${RATINGS[rating!]}.`)
     }
     if (kind === 'assign' && entity === 'prospect' && id === prospectId) {
-      sentences.push(`Owner: ${names[row.ownerId!]}.`)
+      const inTurn = effects.some((effect) => effect.entity === 'turn')
+      sentences.push(`Owner: ${names[row.ownerId!]}${inTurn ? ', next in turn' : ''}.`)
     }
   }
   return sentences

@@ -34,7 +34,14 @@ import { endWaitsEarly } from './moves/branches'
 import { closeDeadEnds } from './moves/nextAction'
 import { enroll } from './moves/enroll'
 import { exitOfStatus, markNumber, setStop, stopCompany } from './moves/stopProspect'
-import { colleaguesOf, companyOf, ENTITY_NAMES, type EngineState } from './state/engineState'
+import {
+  colleaguesOf,
+  companyOf,
+  ENTITY_NAMES,
+  type EngineState,
+  type Enrollment,
+  type Prospect,
+} from './state/engineState'
 import { whyNotPlan } from './moves/stops'
 
 /** What follows from an event: effects to apply, or problems that say why nothing is done. Never both. */
@@ -90,153 +97,138 @@ export function reactAll(
   return { reactions, state: world }
 }
 
+type Of<K extends DomainEvent['kind']> = Extract<DomainEvent, { kind: K }>
+type Reactions = { [K in DomainEvent['kind']]: (context: ReactionContext, event: Of<K>, prospect: Prospect) => void }
+
+const BY_HAND = { source: 'person' } as const
+const nothing = () => {}
+
+/** What follows from each kind of event; one without an entry does not compile. */
+const REACTIONS: Reactions = {
+  // What is missing is their next action, which every reaction sees to at its end.
+  prospectAdded: nothing,
+  nextActionMissing: nothing,
+  callLogged: onCallLogged,
+  callAbandoned: onCallAbandoned,
+  callMissed: onCallMissed,
+  enrolled: onEnrolled,
+  unenrolled(context, { enrollmentId }) {
+    const enrollment = underWay(context, enrollmentId)
+    if (enrollment) endEnrollment(context, enrollment, 'removed', BY_HAND)
+  },
+  stepSkipped(context, { enrollmentId }, prospect) {
+    const enrollment = underWay(context, enrollmentId)
+    if (!enrollment) return
+    withdraw(context, enrollment, BY_HAND)
+    advance(context, prospect, enrollment, BY_HAND)
+  },
+  enrollmentMoved: moveWithin,
+  stepDue: onStepDue,
+  actionDue: (context, { delayedActionId }) => onActionDue(context, delayedActionId),
+  actionCancelled: (context, { delayedActionId }) => onActionCancelled(context, delayedActionId),
+  taskPlanned: onTaskPlanned,
+  taskAssigned(context, { taskId, ownerId }, prospect) {
+    const task = context.state.task[taskId]
+    if (task?.prospectId !== prospect.id || task.status !== 'open') return context.refuse('task', 'Already handled')
+    context.change('assign', 'task', task.id, { ownerId }, BY_HAND)
+  },
+  taskDone: onTaskDone,
+  emailWritten: onEmailWritten,
+  emailSent: onEmailSent,
+  emailOpened: onEmailOpened,
+  emailClicked: onEmailClicked,
+  emailFailed: onEmailFailed,
+  emailBounced: onEmailFailed,
+  emailHeld: onEmailHeld,
+  emailUnconfirmed: onEmailHeld,
+  emailStopped: onEmailStopped,
+  emailSettled: onEmailSettled,
+  emailReplied: onEmailReplied,
+  unsubscribed: onUnsubscribed,
+  textWritten: onTextWritten,
+  textReceived: onTextReceived,
+  textFailed: onTextFailed,
+  textConsentSet: (context, event, prospect) => setTextConsent(context, prospect, event),
+  stageMoved: (context, event, prospect) =>
+    moveStage(context, prospect, event.to, event, {
+      source: 'person',
+      ...(event.override && { rule: 'gateOverridden' as const }),
+    }),
+  stopSet: (context, { channel, on }, prospect) => setStop(context, prospect, channel, on, BY_HAND),
+  companyStatusSet: onCompanyStatusSet,
+  prospectStatusSet: onProspectStatusSet,
+  phoneStatusSet(context, { phoneId, to }, prospect) {
+    if (context.state.phone[phoneId]?.prospectId !== prospect.id) {
+      return context.refuse('phone', 'There is no such number')
+    }
+    markNumber(context, prospect, phoneId, to, BY_HAND)
+  },
+  addressStatusSet(context, { emailAddressId, to }, prospect) {
+    if (context.state.emailAddress[emailAddressId]?.prospectId !== prospect.id) {
+      return context.refuse('email', 'There is no such address')
+    }
+    setAddressStatus(context, prospect, emailAddressId, to)
+  },
+  dealOpened: onDealOpened,
+  dealChanged: onDealChanged,
+  dealClosed: onDealClosed,
+  meetingMoved: onMeetingMoved,
+  meetingCancelled: onMeetingCancelled,
+  meetingResult: onMeetingResult,
+  undone: (context) => context.refuse('event', 'What is undone is worked out from its effects'),
+}
+
 function dispatch(context: ReactionContext): void {
   const { event } = context
-  const prospect = context.state.prospect[event.prospectId]!
-  switch (event.kind) {
-    // What is missing is their next action, which every reaction sees to at its end.
-    case 'prospectAdded':
-    case 'nextActionMissing':
-      return
-    case 'callLogged':
-      return onCallLogged(context, event)
-    case 'enrolled': {
-      const why = enroll(context, prospect, event.cadenceId, { source: 'person' }, event.startAt)
-      return why ? context.refuse(context.playbook.cadences[event.cadenceId] ? 'prospect' : 'cadence', why) : undefined
-    }
-    case 'actionDue':
-      return onActionDue(context, event.delayedActionId)
-    case 'actionCancelled':
-      return onActionCancelled(context, event.delayedActionId)
-    case 'unenrolled': {
-      const enrollment = context.state.enrollment[event.enrollmentId]
-      if (!enrollment || enrollment.status === 'ended') {
-        return context.refuse('enrollment', 'This prospect has already left the cadence')
-      }
-      return endEnrollment(context, enrollment, 'removed', { source: 'person' })
-    }
-    case 'stepSkipped': {
-      const enrollment = context.state.enrollment[event.enrollmentId]
-      if (!enrollment || enrollment.status === 'ended') {
-        return context.refuse('enrollment', 'This prospect has already left the cadence')
-      }
-      withdraw(context, enrollment, { source: 'person' })
-      return advance(context, prospect, enrollment, { source: 'person' })
-    }
-    case 'enrollmentMoved':
-      return moveWithin(context, event)
-    case 'stepDue': {
-      const enrollment = context.state.enrollment[event.enrollmentId]
-      if (enrollment && context.playbook.cadences[enrollment.cadenceId]?.status === 'paused') return
-      if (enrollment?.status === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= event.at) {
-        issueStep(context, enrollment.id)
-      }
-      return
-    }
-    case 'callAbandoned':
-      return onCallAbandoned(context, event)
-    case 'callMissed':
-      return onCallMissed(context, event)
-    case 'taskPlanned':
-      return onTaskPlanned(context, event)
-    case 'taskAssigned': {
-      const task = context.state.task[event.taskId]
-      if (task?.prospectId !== prospect.id || task.status !== 'open') return context.refuse('task', 'Already handled')
-      context.change('assign', 'task', task.id, { ownerId: event.ownerId }, { source: 'person' })
-      return
-    }
-    case 'taskDone':
-      return onTaskDone(context, event)
-    case 'emailWritten':
-      return onEmailWritten(context, event)
-    case 'emailSent':
-      return onEmailSent(context, event)
-    case 'emailOpened':
-      return onEmailOpened(context, event)
-    case 'emailClicked':
-      return onEmailClicked(context, event)
-    case 'emailFailed':
-    case 'emailBounced':
-      return onEmailFailed(context, event)
-    case 'emailHeld':
-    case 'emailUnconfirmed':
-      return onEmailHeld(context, event)
-    case 'emailStopped':
-      return onEmailStopped(context, event)
-    case 'emailSettled':
-      return onEmailSettled(context, event)
-    case 'textWritten':
-      return onTextWritten(context, event)
-    case 'textReceived':
-      return onTextReceived(context, event)
-    case 'textFailed':
-      return onTextFailed(context, event)
-    case 'textConsentSet':
-      return setTextConsent(context, prospect, event)
-    case 'emailReplied':
-      return onEmailReplied(context, event)
-    case 'unsubscribed':
-      return onUnsubscribed(context)
-    case 'stageMoved':
-      return moveStage(context, prospect, event.to, event, {
-        source: 'person',
-        ...(event.override && { rule: 'gateOverridden' as const }),
-      })
-    case 'stopSet':
-      return setStop(context, prospect, event.channel, event.on, { source: 'person' })
-    case 'companyStatusSet': {
-      const company = companyOf(context.state, prospect)
-      if (!company) return context.refuse('company', 'This person has no company')
-      context.change('setCompanyStatus', 'company', company.id, { status: event.to }, { source: 'person' })
-      const exit = exitOfStatus(event.to)
-      if (exit) {
-        stopCompany(context, [prospect, ...colleaguesOf(context.state, prospect)], exit, {
-          source: 'system_rule',
-          rule: 'companyStopped',
-        })
-      }
-      return
-    }
-    case 'prospectStatusSet': {
-      if (event.to === 'archived' && prospect.status !== 'archived' && !event.reason?.trim()) {
-        return context.refuse('reason', 'Enter why they are archived')
-      }
-      context.change('setProspectStatus', 'prospect', prospect.id, { status: event.to }, { source: 'person' })
-      if (event.to !== 'active') {
-        stopCompany(context, [prospect], event.to === 'archived' ? 'removed' : 'stopped', {
-          source: 'system_rule',
-          rule: 'prospectStopped',
-        })
-      }
-      return
-    }
-    case 'phoneStatusSet': {
-      if (context.state.phone[event.phoneId]?.prospectId !== prospect.id) {
-        return context.refuse('phone', 'There is no such number')
-      }
-      return markNumber(context, prospect, event.phoneId, event.to, { source: 'person' })
-    }
-    case 'dealOpened':
-      return onDealOpened(context, event)
-    case 'dealChanged':
-      return onDealChanged(context, event)
-    case 'dealClosed':
-      return onDealClosed(context, event)
-    case 'meetingMoved':
-      return onMeetingMoved(context, event)
-    case 'meetingCancelled':
-      return onMeetingCancelled(context, event)
-    case 'meetingResult':
-      return onMeetingResult(context, event)
-    case 'addressStatusSet': {
-      if (context.state.emailAddress[event.emailAddressId]?.prospectId !== prospect.id) {
-        return context.refuse('email', 'There is no such address')
-      }
-      return setAddressStatus(context, prospect, event.emailAddressId, event.to)
-    }
-    case 'undone':
-      return context.refuse('event', 'What is undone is worked out from its effects')
+  const reaction = REACTIONS[event.kind] as Reactions[DomainEvent['kind']] & ((...given: unknown[]) => void)
+  reaction(context, event, context.state.prospect[event.prospectId]!)
+}
+
+/** An enrollment that has not ended; else the event is refused. */
+function underWay(context: ReactionContext, id: Id): Enrollment | null {
+  const enrollment = context.state.enrollment[id]
+  if (enrollment && enrollment.status !== 'ended') return enrollment
+  context.refuse('enrollment', 'This prospect has already left the cadence')
+  return null
+}
+
+function onEnrolled(context: ReactionContext, { cadenceId, startAt }: Of<'enrolled'>, prospect: Prospect): void {
+  const why = enroll(context, prospect, cadenceId, BY_HAND, startAt)
+  if (why) context.refuse(context.playbook.cadences[cadenceId] ? 'prospect' : 'cadence', why)
+}
+
+function onStepDue(context: ReactionContext, { enrollmentId, at }: Of<'stepDue'>): void {
+  const enrollment = context.state.enrollment[enrollmentId]
+  if (enrollment && context.playbook.cadences[enrollment.cadenceId]?.status === 'paused') return
+  if (enrollment?.status === 'waiting' && enrollment.dueAt !== null && enrollment.dueAt <= at) {
+    issueStep(context, enrollment.id)
   }
+}
+
+function onCompanyStatusSet(context: ReactionContext, { to }: Of<'companyStatusSet'>, prospect: Prospect): void {
+  const company = companyOf(context.state, prospect)
+  if (!company) return context.refuse('company', 'This person has no company')
+  context.change('setCompanyStatus', 'company', company.id, { status: to }, BY_HAND)
+  const exit = exitOfStatus(to)
+  if (!exit) return
+  const everyone = [prospect, ...colleaguesOf(context.state, prospect)]
+  stopCompany(context, everyone, exit, { source: 'system_rule', rule: 'companyStopped' })
+}
+
+function onProspectStatusSet(
+  context: ReactionContext,
+  { to, reason }: Of<'prospectStatusSet'>,
+  prospect: Prospect,
+): void {
+  if (to === 'archived' && prospect.status !== 'archived' && !reason?.trim()) {
+    return context.refuse('reason', 'Enter why they are archived')
+  }
+  context.change('setProspectStatus', 'prospect', prospect.id, { status: to }, BY_HAND)
+  if (to === 'active') return
+  stopCompany(context, [prospect], to === 'archived' ? 'removed' : 'stopped', {
+    source: 'system_rule',
+    rule: 'prospectStopped',
+  })
 }
 
 /** Work is planned by hand; nothing is planned for someone who is stopped, and nothing that cannot reach them. */

@@ -100,6 +100,8 @@ function whyKept(effect: Effect, row: Record<string, unknown> | null, primaryRow
     return 'The email that has gone out stays sent'
   }
   const after = effect.after as Record<string, unknown> | null
+  // Someone has had their turn since: it is theirs.
+  if (effect.entity === 'turn') return row?.number === after?.number ? null : ''
   if (effect.entity === 'touch' && after?.messageId && primaryRows.has(`message:${after.messageId as string}`)) {
     return ''
   }
@@ -228,6 +230,7 @@ const NOUNS: Record<EntityName, string> = {
   prospectTag: 'A tag',
   listMember: 'A list',
   customValue: 'A field',
+  turn: 'Whose turn it is',
 }
 
 function whatStays(entity: EntityName): string {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { fieldNames, happens, ref, undoable } from './define'
+import { fieldNames, happensToDeal } from './define'
 
 const terms = {
   value: z.number().nullable(),
@@ -7,15 +7,16 @@ const terms = {
   stageId: z.string().max(60).nullable(),
   expectedClose: z.string().max(10).nullable(),
 }
+const more = { undoable: true }
 
 /** Deals, from opened to won or lost. */
 export const dealEvents = {
-  dealOpened: undoable('Deal opened', { dealId: ref, deal: z.strictObject(terms), another: z.boolean() }),
-  dealChanged: undoable('Deal changed', { dealId: ref, change: z.strictObject(terms).partial() }),
-  dealClosed: undoable('Deal closed', {
-    dealId: ref,
-    result: z.enum(['won', 'lost']),
-    value: z.number().nullable().optional(),
-  }),
-  dealEdited: happens('Deal edited', { dealId: ref, fields: fieldNames }),
+  dealOpened: happensToDeal('Deal opened', { deal: z.strictObject(terms), another: z.boolean() }, more),
+  dealChanged: happensToDeal('Deal changed', { change: z.strictObject(terms).partial() }, more),
+  dealClosed: happensToDeal(
+    'Deal closed',
+    { result: z.enum(['won', 'lost']), value: z.number().nullable().optional() },
+    more,
+  ),
+  dealEdited: happensToDeal('Deal edited', { fields: fieldNames }),
 }

@@ -9,8 +9,11 @@ export type Knot = 'call' | 'email' | 'reply' | 'task' | 'meeting'
  */
 export interface EventKind {
   payload: z.ZodType
-  /** Whether it happens to one prospect, or to a company, by way of a prospect there or of none. */
-  scope: 'prospect' | 'company'
+  /**
+   * To what it happens: a prospect; a company, by way of a prospect there or of none; a deal, by way of its prospect; a
+   * list.
+   */
+  scope: 'prospect' | 'company' | 'deal' | 'list'
   /** Its title among the activity. */
   title: string
   /** Whether the user who did it, or a manager, can undo it. */
@@ -28,6 +31,16 @@ export function happens(title: string, payload: Shape = {}, more: Partial<EventK
 /** As `happens`, for what happens to a company. */
 export function happensToCompany(title: string, payload: Shape = {}, more: Partial<EventKind> = {}): EventKind {
   return happens(title, payload, { scope: 'company', ...more })
+}
+
+/** As `happens`, for what happens to a deal, whose id the payload holds as `dealId`. */
+export function happensToDeal(title: string, payload: Shape = {}, more: Partial<EventKind> = {}): EventKind {
+  return happens(title, { dealId: ref, ...payload }, { scope: 'deal', ...more })
+}
+
+/** As `happens`, for what happens to a list. */
+export function happensToList(title: string, payload: Shape = {}, more: Partial<EventKind> = {}): EventKind {
+  return happens(title, payload, { scope: 'list', ...more })
 }
 
 /** As `happens`, for one that can be undone. */

@@ -4,6 +4,7 @@ import { companyEvents } from './companies'
 import { dealEvents } from './deals'
 import type { EventKind } from './define'
 import { emailEvents } from './email'
+import { listEvents } from './lists'
 import { progressEvents } from './progress'
 import { recordEvents } from './records'
 import { textEvents } from './texts'
@@ -16,6 +17,7 @@ const ALL = {
   ...dealEvents,
   ...recordEvents,
   ...companyEvents,
+  ...listEvents,
 }
 
 /** The name of a kind of event, as the log holds it. */

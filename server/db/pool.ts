@@ -89,6 +89,18 @@ export async function connectForCopy(): Promise<pg.Client> {
   return client
 }
 
+/** What is run once a transaction that is open on a connection is done. */
+const afterCommit = new WeakMap<Db, (() => void)[]>()
+
+/**
+ * Runs something once the transaction on this connection is done, at once where none is open; never where it failed.
+ */
+export function whenCommitted(client: Db, run: () => void): void {
+  const runs = afterCommit.get(client)
+  if (runs) runs.push(run)
+  else run()
+}
+
 const RETRIED = new Set(['40001', '40P01'])
 
 /** Statements that a transaction sends without waiting; they are waited for with its commit. */
@@ -109,6 +121,8 @@ export async function transaction<T>(
     const client = await on.connect()
     let broken: Error | undefined
     const sent: Promise<unknown>[] = []
+    const runs: (() => void)[] = []
+    afterCommit.set(client, runs)
     const later: Deferred = (statement) => {
       statement.catch(() => {})
       sent.push(statement)
@@ -118,6 +132,7 @@ export async function transaction<T>(
       const result = await work(client, later)
       later(client.query('commit'))
       await Promise.all(sent)
+      for (const run of runs) run()
       return result
     } catch (last) {
       await client.query('rollback').catch((lost: Error) => {
@@ -128,6 +143,7 @@ export async function transaction<T>(
       if (attempt < 5 && RETRIED.has((error as { code?: string }).code ?? '')) continue
       throw error
     } finally {
+      afterCommit.delete(client)
       client.release(broken)
     }
   }

@@ -5,6 +5,7 @@ import {
   type Entities,
   type EntityName,
   type Rows,
+  type Task,
   type EngineState,
 } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
@@ -12,6 +13,7 @@ import { nameOf } from '../db/named'
 import type { Applied } from './applied'
 import { eventStatements } from './eventLog'
 import type { Db } from '../db/pool'
+import { sayUserChanged } from '../db/userChanges'
 import { deleteSql, insertSql, recordset, updateSql, type ArrayParameter } from './columns'
 import { writeCustomValues } from './customValues'
 import { sql } from '../db/sql'
@@ -53,8 +55,24 @@ export async function apply(client: Db, applied: readonly Applied[], after: Engi
     ? sql`with ${parts.map((part, index) => `p${index} as (${part})`).join(',\n')}\n${last}`
     : last
   await client.query({ name: nameOf(text), text, values })
+  sayUserChanged(client, 'queue', ownersOf(applied, after))
   // A row is changed once in a statement: its custom fields come after.
   await writeCustomValues(client, applied, after)
+}
+
+/** Whose queue is another now: those of the tasks that changed, and of their prospects. */
+function ownersOf(applied: readonly Applied[], after: EngineState): Set<Id> {
+  const owners = new Set<Id>()
+  for (const { effects } of applied) {
+    for (const effect of effects) {
+      if (effect.entity !== 'task') continue
+      const task = after.task[effect.id]
+      const before = (effect.before as Partial<Task> | null)?.ownerId
+      const of = [before, task?.ownerId, task && after.prospect[task.prospectId]?.ownerId]
+      for (const owner of of) if (owner) owners.add(owner)
+    }
+  }
+  return owners
 }
 
 type Row = Record<string, unknown>

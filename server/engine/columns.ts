@@ -188,6 +188,7 @@ export const TABLES: { [E in StoredEntity]: Table<E> } = {
       enrollmentId: ['enrollment_id', 'uuid'],
     },
   },
+  turn: { table: 'assignment_turns', columns: { number: ['number', 'int'] } },
   notification: {
     table: 'notifications',
     columns: {

@@ -14,6 +14,12 @@ import { divide, loggedCause, loggedRow, prospectOf } from './logged'
  * ids, values and codes. What people wrote stands beside it, in event_texts, so that it can be erased.
  */
 
+/**
+ * Values by field, as they were and as they are, beside the log. Fields are columns, ids of custom fields, words of
+ * what a list has; of bulk actions also "tag", "list" and "tasks" (whose open tasks are).
+ */
+export type Changes = Record<string, [was: unknown, is: unknown]>
+
 /** What the log holds of an event; throws where it is not what its kind says. */
 function checked(kind: EventKindName, payload: unknown): string {
   const read = EVENTS[kind].payload.safeParse(payload)
@@ -27,6 +33,18 @@ function withReasons(texts: Record<string, string> | null, effects: readonly Eff
   return texts || said.length ? JSON.stringify({ ...texts, ...(said.length && { said: said.join('. ') }) }) : null
 }
 
+const EVENT_COLUMNS = {
+  id: 'uuid',
+  at: 'bigint',
+  kind: 'text',
+  prospect: 'uuid',
+  company: 'uuid',
+  deal: 'uuid',
+  actor: 'uuid',
+  cause: 'uuid',
+  payload: 'jsonb',
+}
+
 /** What a set of reactions came to, as statements: events, texts and effects. `after` is the state at the end. */
 export function eventStatements(applied: readonly Applied[], after: EngineState, array: ArrayParameter): string[] {
   const events = applied.map(({ event, effects }) => {
@@ -38,6 +56,7 @@ export function eventStatements(applied: readonly Applied[], after: EngineState,
       kind,
       prospect: prospectId,
       company: EVENTS[kind].scope === 'company' ? (after.prospect[prospectId]?.companyId ?? null) : null,
+      deal: EVENTS[kind].scope === 'deal' ? (logged.dealId ?? null) : null,
       actor: actorId,
       cause: causedByEventId,
       payload: checked(kind, logged),
@@ -62,9 +81,9 @@ export function eventStatements(applied: readonly Applied[], after: EngineState,
   )
   const parts = [
     sql`
-      insert into events (id, at, kind, prospect_id, company_id, actor_id, caused_by_event_id, payload)
-      select r.id, from_ms(r.at), r.kind, r.prospect, r.company, r.actor, r.cause, r.payload
-      from ${recordset(events, { id: 'uuid', at: 'bigint', kind: 'text', prospect: 'uuid', company: 'uuid', actor: 'uuid', cause: 'uuid', payload: 'jsonb' }, array)}
+      insert into events (id, at, kind, prospect_id, company_id, deal_id, actor_id, caused_by_event_id, payload)
+      select r.id, from_ms(r.at), r.kind, r.prospect, r.company, r.deal, r.actor, r.cause, r.payload
+      from ${recordset(events, EVENT_COLUMNS, array)}
     `,
   ]
   const written = events.filter((event) => event.texts)
@@ -90,9 +109,11 @@ export interface RecordEvent {
   /** Its own, where the caller has one. */
   id?: Id
   kind: EventKindName
-  /** Null for one that happens to a company and nobody in particular. */
+  /** Null for one that happens to a company or list, and nobody in particular. */
   prospectId: Id | null
   companyId?: Id
+  dealId?: Id
+  listId?: Id
   actorId: Id | null
   causedByEventId?: Id | null
   payload?: object
@@ -103,14 +124,18 @@ export async function logEvent(client: Db, event: RecordEvent): Promise<Id> {
   const id = event.id ?? newId()
   await client.query(
     sql`
-      insert into events (id, at, kind, prospect_id, company_id, actor_id, caused_by_event_id, payload)
-      values ($1, world_now(), $2, $3, $4, $5, $6, $7)
+      insert into events (
+        id, at, kind, prospect_id, company_id, deal_id, list_id, actor_id, caused_by_event_id, payload
+      )
+      values ($1, world_now(), $2, $3, $4, $5, $6, $7, $8, $9)
     `,
     [
       id,
       event.kind,
       event.prospectId,
       event.companyId ?? null,
+      event.dealId ?? null,
+      event.listId ?? null,
       event.actorId,
       event.causedByEventId ?? null,
       checked(event.kind, event.payload ?? {}),

@@ -1,6 +1,6 @@
 import type { EntryFacts } from '#core/cadence/entry'
 import type { Breadth } from '#core/engine/breadth'
-import type { EngineState } from '#core/engine/state/engineState'
+import type { EngineState, Turn } from '#core/engine/state/engineState'
 import type { Playbook } from '#core/engine/state/playbook'
 import type { ListKind } from '#core/enumerations'
 import { conditionsOf, type Filter } from '#core/filter/filter'
@@ -11,15 +11,20 @@ import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
 import { sql } from '../db/sql'
 
-/** The state with what conditions and rules on who may enter cadences ask of prospects. */
+/**
+ * The state with what conditions and rules on who may enter cadences ask of prospects, and whose turn it is. With
+ * `locks`, whose turn it is changes for nobody else until the transaction is done.
+ */
 export async function withFacts(
   client: Db,
   state: EngineState,
   ids: readonly Id[],
-  { filters = [], entries = false }: Partial<Pick<Breadth, 'filters' | 'entries'>>,
+  { filters = [], entries = false, turns = [] }: Partial<Pick<Breadth, 'filters' | 'entries' | 'turns'>>,
   book: Playbook,
+  { locks = false } = {},
 ): Promise<EngineState> {
-  const asked = await withConditions(client, state, ids, filters, book)
+  const conditioned = await withConditions(client, state, ids, filters, book)
+  const asked = turns.length ? { ...conditioned, turn: await readTurns(client, turns, locks) } : conditioned
   return entries ? { ...asked, entries: { ...asked.entries, ...(await readEntries(client, ids)) } } : asked
 }
 
@@ -69,6 +74,34 @@ async function meaningsOf(client: Db): Promise<Translation['lists']> {
     sql`select id, kind, filter from lists`,
   )
   return new Map(rows.map(({ id, kind, filter }) => [id, kind === 'fixed' ? { kind } : { kind, filter }]))
+}
+
+/** When each of the users was last given a prospect in turn. Rows are locked in the order of the users. */
+async function readTurns(client: Db, userIds: readonly Id[], locks: boolean): Promise<EngineState['turn']> {
+  if (locks) {
+    await client.query(
+      sql`
+        insert into assignment_turns (id, number)
+        select u.id, 0
+        from users u
+        where u.id = any($1::uuid[])
+        order by u.id
+        on conflict do nothing
+      `,
+      [userIds],
+    )
+  }
+  const { rows } = await client.query<Turn>(
+    sql`
+      select id, number
+      from assignment_turns
+      where id = any($1::uuid[])
+      order by id
+      ${locks ? 'for no key update' : ''}
+    `,
+    [userIds],
+  )
+  return Object.fromEntries(rows.map((row) => [row.id, row]))
 }
 
 const ENTRIES_SQL = sql`

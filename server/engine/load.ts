@@ -87,8 +87,52 @@ const OPEN_ONLY: Partial<Record<StoredEntity, string>> = {
 const THEIRS = 't.prospect_id = any((select ids from who)::uuid[])'
 const UNDER_WAY = `exists (select from enrollments e where e.id = t.enrollment_id and e.status <> 'ended')`
 
+/** What is read in another place, or for undo alone. */
+const UNREAD = new Set<EntityName>(['customValue', 'notification', 'turn'])
 /** Tables that are read where tags and lists are asked for alone. */
 const RECORDS: ReadonlySet<EntityName> = new Set(['prospectTag', 'listMember'])
+
+/** Whether a touch `t` happened in a cadence that its prospect is in. Of colleagues no others are read. */
+const IN_CADENCE = sql`
+  exists (
+    select
+    from enrollments e
+    where e.prospect_id = t.prospect_id and e.status <> 'ended' and e.started_at <= t.at
+  )
+`
+
+/** What the touches that are left out came to, of those who have any. */
+const TOUCHES_BEFORE_SQL = sql`
+  (
+    select coalesce(
+      json_object_agg(
+        p.id,
+        json_build_object('attempts', p.attempts - x.attempts, 'conversations', p.conversations - x.conversations)
+      ), '{}'
+    )
+    from prospects p
+      cross join lateral (
+        select
+          count(*) as touches, count(*) filter (where t.counts_as = 'attempt') as attempts,
+          count(*) filter (where t.counts_as = 'conversation') as conversations
+        from touches t
+        where t.prospect_id = p.id and ${IN_CADENCE}
+      ) x
+    where p.id = any((select ids from who)::uuid[])
+      and p.id <> all($1::uuid[])
+      and p.last_touch_at is not null
+      and (
+        p.attempts > x.attempts
+          or p.conversations > x.conversations
+          or exists (
+            select
+            from touches t
+            where t.prospect_id = p.id
+            offset x.touches
+          )
+      )
+  )
+`
 
 function rowsOf(entity: StoredEntity): string {
   const tables: Record<StoredEntity, string> = {
@@ -109,11 +153,13 @@ function rowsOf(entity: StoredEntity): string {
         )
     `,
     task: `from tasks t where ${THEIRS} and (t.status = 'open' or ${UNDER_WAY})`,
-    touch: `from touches t where ${THEIRS}`,
+    touch: `from touches t where ${THEIRS} and (t.prospect_id = any($1::uuid[]) or ${IN_CADENCE})`,
     deal: `from deals t where ${THEIRS}`,
     delayedAction: `from delayed_actions t where ${THEIRS} and t.status = 'waiting'`,
     // Undo reads those that it deletes.
     notification: 'from notifications t where false',
+    // Read with the facts, where an action asks for them.
+    turn: 'from assignment_turns t where false',
     prospectTag: `from prospect_tags t where ${THEIRS}`,
     listMember: `from list_members t where ${THEIRS}`,
   }
@@ -163,8 +209,13 @@ const loadSql = (breadth: Breadth) => sql`
   with ${whoSql(breadth)}
   select
     ms(world_now()) as now, ${CUSTOM_VALUES_SQL} as "customValues", ${OPTED_OUT_SQL} as "optedOutOf",
+    ${breadth.colleagues ? TOUCHES_BEFORE_SQL : `'{}'::json`} as "touchesBefore",
     (select playbook_version from team) as "playbookVersion",
-    ${ENTITY_NAMES.flatMap((entity) => (entity === 'customValue' || entity === 'notification' || (RECORDS.has(entity) && !breadth.records) ? [] : [rowsOf(entity)])).join(',\n')}
+    ${ENTITY_NAMES.filter(
+      (entity): entity is StoredEntity => !UNREAD.has(entity) && (breadth.records || !RECORDS.has(entity)),
+    )
+      .map(rowsOf)
+      .join(',\n')}
 `
 const LOAD_SQL = [false, true].map((records) =>
   [false, true].map((colleagues) => loadSql({ colleagues, records })),
@@ -189,18 +240,21 @@ export async function load(
   const [records, colleagues] = [breadth.records ? 1 : 0, breadth.colleagues ? 1 : 0] as const
   const text = LOAD_SQL[records][colleagues]
   const row = await firstRow(client.query({ name: `load-${records}${colleagues}`, text, values: [ids, messageIds] }))
-  const { now, customValues, optedOutOf, playbookVersion, prospectTag, listMember, ...entities } = row as {
-    now: number
-    customValues: Parameters<typeof customValueRows>[0]
-    optedOutOf: EngineState['optedOutOf']
-    playbookVersion: number
-    prospectTag?: Omit<ProspectTag, 'id'>[]
-    listMember?: Omit<ListMember, 'id'>[]
-  }
+  const { now, customValues, optedOutOf, touchesBefore, playbookVersion, prospectTag, listMember, ...entities } =
+    row as {
+      now: number
+      customValues: Parameters<typeof customValueRows>[0]
+      optedOutOf: EngineState['optedOutOf']
+      touchesBefore: EngineState['touchesBefore']
+      playbookVersion: number
+      prospectTag?: Omit<ProspectTag, 'id'>[]
+      listMember?: Omit<ListMember, 'id'>[]
+    }
   return {
     state: {
       ...emptyState(now),
       optedOutOf,
+      touchesBefore,
       ...entities,
       customValue: customValueRows(customValues),
       prospectTag: linked(prospectTag, (link) => link.tagId),

@@ -62,9 +62,9 @@ export function divide(content: Readonly<Record<string, unknown>>): {
   return { logged, texts: Object.keys(texts).length ? texts : null }
 }
 
-/** Whom an effect concerns; null for a change of a company. */
+/** Whom an effect concerns; null for a change of a company, or of whose turn it is. */
 export function prospectOf(effect: Effect, after: EngineState): Id | null {
-  if (effect.entity === 'company') return null
+  if (effect.entity === 'company' || effect.entity === 'turn') return null
   if (effect.entity === 'prospect') return effect.id
   const row = after[effect.entity][effect.id] ?? (effect.before as { prospectId?: Id } | null)
   return row?.prospectId ?? null

@@ -81,11 +81,13 @@ const PLAYBOOK_SQL = sql`
     (
       select coalesce(json_object_agg(n.id, n.name), '{}')
       from (
-        select id, name from tags
+        select id::text, name from tags
         union all
-        select id, name from lists where kind = 'fixed'
+        select id::text, name from lists where kind = 'fixed'
         union all
-        select id, name from users where active
+        select id::text, name from users where active
+        union all
+        select id, name from deal_stages
       ) n
     ) as names,
     (select coalesce(json_object_agg(id, time_zone), '{}') from users where active) as "userZones",
@@ -101,6 +103,7 @@ const PLAYBOOK_SQL = sql`
 interface TeamRow {
   playbook_version: number
   country: string
+  currency: string
   call_days: number[]
   call_from: number
   call_to: number
@@ -190,6 +193,7 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
       names,
       filterFields,
       timeZone,
+      currency: team.currency,
       country: team.country,
       userZones,
       defaultWindow,

@@ -53,7 +53,7 @@ async function prepare(
   const needed = breadthOf(book)
   const enough = (breadth.colleagues || !needed.colleagues) && (breadth.records || !needed.records)
   const whole = enough ? state : (await loadLocked(client, ids, messageIds, needed)).state
-  return { state: await withFacts(client, whole, ids, needed, book), playbook: book }
+  return { state: await withFacts(client, whole, ids, needed, book, { locks: true }), playbook: book }
 }
 
 /** As `prepare`, for those of the people whom nobody else holds. */
@@ -66,7 +66,7 @@ export async function prepareFree(
   const locked = await lock(client, ids, breadth, { skipLocked: true })
   const { state, playbookVersion } = await load(client, locked, messageIds, breadth)
   const book = await playbook(client, playbookVersion)
-  return { state: await withFacts(client, state, locked, breadth, book), playbook: book }
+  return { state: await withFacts(client, state, locked, breadth, book, { locks: true }), playbook: book }
 }
 
 /**

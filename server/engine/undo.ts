@@ -108,7 +108,7 @@ async function withClosedRows(
   rows: readonly LoggedEffect[],
 ): Promise<typeof state> {
   const full: Record<string, Record<Id, unknown>> = {}
-  for (const entity of ['enrollment', 'task', 'meeting', 'deal', 'delayedAction', 'notification'] as const) {
+  for (const entity of ['enrollment', 'task', 'meeting', 'deal', 'delayedAction', 'notification', 'turn'] as const) {
     const ids = [...new Set(rows.filter((row) => row.entity === entity).map((row) => row.entity_id))].filter(
       (id) => !state[entity][id],
     )

@@ -22,6 +22,8 @@ interface Call {
   /** What was said to them because no caller was put through. */
   said?: string
   isRecorded?: boolean
+  /** With what each change of its status is posted; undefined where none is. */
+  reference?: string
   /** Of one of several lines: what is said where no caller is put through in time. */
   screened?: { reference: string; withinMs: number; otherwiseSay: string; isConnected: boolean; isEndSent: boolean }
 }
@@ -73,6 +75,7 @@ export interface ExchangeSettings extends CallbackSettings {
 interface Asked {
   to?: string
   record?: boolean
+  reference?: string
   screen?: { reference: string; withinMs: number; otherwiseSay: string }
 }
 
@@ -152,11 +155,17 @@ export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
     } else end(id)
   }
 
+  /** Says that a call is in another state, where that was asked for. */
+  function sayChanged(id: string): void {
+    const reference = calls.get(id)?.reference
+    if (reference) void callBack(settings, { type: 'call.changed', id, reference })
+  }
   function end(id: string): void {
     const call = calls.get(id)
     if (!call || call.endedAt !== null) return
     const before = statusOf(call, ringMs, Date.now())
     call.endedAt = Date.now()
+    sayChanged(id)
     if (call.isRecorded && before.status === 'answered') {
       call.answeredAt = before.since
       void callBack(settings, { type: 'call.recorded', id })
@@ -195,17 +204,23 @@ export function serveLines(settings: ExchangeSettings): Promise<Exchange> {
       return response.end(telephonesPage(called, left, current ?? null))
     }
     if (section === 'calls' && !name && request.method === 'POST') {
-      const { to, record, screen } = JSON.parse(body || '{}') as Asked
+      const { to, record, reference, screen } = JSON.parse(body || '{}') as Asked
       if (!isNumber(to)) return answer(400, { error: 'A call needs a number in E.164' })
       const id = randomUUID()
       const behavior = behaviors.get(to) ?? usualBehavior(to)
-      const isRecorded = record === true
-      const made: Call = { number: to, startedAt: Date.now(), behavior, answeredAt: null, endedAt: null, isRecorded }
+      const asked = { isRecorded: record === true, ...(reference && { reference }) }
+      const made: Call = { number: to, startedAt: Date.now(), behavior, answeredAt: null, endedAt: null, ...asked }
       calls.set(id, made)
+      // Ringing is over a known time after the call was made, unless it is hung up before.
+      const turned = statusOf(made, ringMs, Date.now() + ringMs * 4).since - Date.now() + 1
+      if (reference) {
+        later(turned, () => {
+          if (made.endedAt === null) sayChanged(id)
+        })
+      }
       if (screen) {
         made.screened = { ...screen, isConnected: false, isEndSent: false }
-        const { status, since } = statusOf(made, ringMs, Date.now() + ringMs * 4)
-        later(status === 'ringing' ? 0 : since - Date.now() + 1, () => turn(id))
+        later(turned, () => turn(id))
       }
       if (!called.includes(to)) called.unshift(to)
       return answer(201, { id })

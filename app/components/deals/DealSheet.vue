@@ -86,6 +86,13 @@ const facts = computed<Fact[]>(() => [
 ])
 async function save(body: object): Promise<void> {
   await call(editDeal, { params: { id: props.deal.id }, body })
+  changed()
+}
+/** Whether what was changed of it is shown, and how often that was changed here. */
+const showsChanges = ref(false)
+const changes = ref(0)
+function changed(): void {
+  changes.value++
   emit('changed')
 }
 </script>
@@ -93,6 +100,20 @@ async function save(body: object): Promise<void> {
 <template>
   <div>
     <FactSheet title="Deal" :facts="facts" :save="save" @stale="emit('changed')" />
-    <CloseDeal v-if="open" :deal="deal" class="mt-1" @done="emit('changed')" />
+    <div class="spread mt-1">
+      <CloseDeal v-if="open" :deal="deal" @done="changed" />
+      <button class="link small" :aria-expanded="showsChanges" @click="showsChanges = !showsChanges">
+        {{ showsChanges ? 'Hide changes' : 'Changes' }}
+      </button>
+    </div>
+    <RecordChanges
+      v-if="showsChanges"
+      :id="deal.id"
+      :key="changes"
+      of="deal"
+      title="Changes of the deal"
+      class="mt-2"
+      @changed="emit('changed')"
+    />
   </div>
 </template>

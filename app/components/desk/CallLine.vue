@@ -6,6 +6,7 @@ import { stopRecording } from '#shared/api/settings/recording'
 import { leaveVoicemail } from '#shared/api/desk/voicemail'
 import { newId } from '#shared/newId'
 import { call, messageOf } from '~/api/call'
+import { useChanges } from '~/api/changes'
 import { stopwatch, useTimes } from '~/composables/times'
 import { useSession } from '~/stores/session'
 import { useVoicemail } from '~/stores/voicemail'
@@ -66,16 +67,19 @@ const lasted = computed(() => stopwatch(tick.value - since.value))
 const live = computed(() => callId.value !== null && leaving.value === null && !OVER.includes(state.value))
 
 async function look(): Promise<void> {
-  tick.value = Date.now()
-  if (!callId.value) return
+  if (!callId.value || OVER.includes(state.value)) return
   const response = await call(callState, { params: { id: callId.value } }).catch(() => null)
   if (!response) return
   state.value = response.status
   if (response.status === 'voicemail') void voicemail.know().catch(() => {})
   since.value = response.since
-  if (OVER.includes(response.status)) pause()
 }
-const { pause, resume } = useIntervalFn(look, 500, { immediate: false })
+/** Whether the stream says when the call is in another state; otherwise it is asked for. */
+const reported = ref(false)
+useChanges('line', () => void look(), { seconds: () => (reported.value ? 5 : 0.5), without: 0.5 })
+useIntervalFn(() => {
+  tick.value = Date.now()
+}, 500)
 async function ring(): Promise<void> {
   if (live.value) return
   formError.value = ''
@@ -95,9 +99,10 @@ async function ring(): Promise<void> {
     emit('called')
     uri.value = made.uri
     recorded.value = made.recorded
+    // The own phone says nothing of its calls.
+    reported.value = made.reported || made.uri !== null
     state.value = made.uri ? 'own_phone' : 'ringing'
-    since.value = Date.now()
-    resume()
+    since.value = tick.value = Date.now()
     await nextTick()
     phoneLink.value?.click()
   } catch (error) {
@@ -132,7 +137,6 @@ async function end(): Promise<void> {
 }
 function reset(): void {
   if (live.value) void end()
-  pause()
   callId.value = uri.value = leaving.value = null
   phoneId.value = null
   state.value = formError.value = ''
@@ -145,9 +149,9 @@ watch(
   () => {
     if (!props.lineCall || callId.value === props.lineCall) return
     callId.value = props.lineCall
+    reported.value = true
     state.value = 'answered'
     since.value = tick.value = Date.now()
-    resume()
   },
   { immediate: true },
 )

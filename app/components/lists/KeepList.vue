@@ -231,6 +231,7 @@ async function remove(): Promise<void> {
           >
         </div>
       </form>
+      <RecordChanges v-if="list" :id="list.id" of="list" title="Changes of the list" class="mt-4" />
     </v-card>
   </v-dialog>
 </template>

@@ -141,7 +141,15 @@ function people({ people: seen, hidden }: { people: readonly unknown[]; hidden: 
             @done="read"
           />
           <CompanyThread :id="id" />
-          <CompanyActivity :id="id" :key="company.version" @changed="read" />
+          <div class="panel mt-4">
+            <RecordChanges
+              :id="id"
+              :key="company.version"
+              of="company"
+              title="Changes of the company"
+              @changed="read"
+            />
+          </div>
         </div>
         <aside>
           <KnownOfCompany :id="id" :company="company" @changed="read" /><CompanyMap

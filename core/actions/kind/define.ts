@@ -100,6 +100,8 @@ export interface ActionKind<Value extends { type: string } = { type: string }> {
   mayWait: boolean
   /** Whether it changes anyone but the prospect, or looks at their company. */
   reachesCompany?(action: Value): boolean
+  /** Users of whom it must be known whose turn it is. */
+  turnsOf?(action: Value): readonly Id[]
   /** Whether it changes the prospect’s tags, lists or custom fields. */
   changesRecord?: boolean
   /** What it refers to that is not there any more, as a sentence; null where all is. */

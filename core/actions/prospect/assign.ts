@@ -1,7 +1,7 @@
 import { z } from 'zod'
-import { chanceOf } from '../../chance'
 import type { Id } from '../../instant'
-import { ofProspect, ownerAtCompany, type Prospect } from '../../engine/state/engineState'
+import type { Cause } from '../../engine/state/effects'
+import { ofProspect, ownerAtCompany, type EngineState, type Prospect } from '../../engine/state/engineState'
 import { notify } from '../../engine/moves/notify'
 import type { ReactionContext } from '../../engine/state/reactionContext'
 import { actionSchema, defineAction, mustBeThere } from '../kind/define'
@@ -9,15 +9,34 @@ import { actionSchema, defineAction, mustBeThere } from '../kind/define'
 const COMPANY_OWNER = 'companyOwner'
 type Whom = string | readonly Id[]
 
-/** The new owner, or why there is none, as a sentence. */
-function ownerFor({ state, playbook }: ReactionContext, prospect: Prospect, to: Whom): { id: Id } | { why: string } {
+/** Whose turn it is: who was given a prospect longest ago, or never; the first named of several. */
+function nextInTurn({ turn }: EngineState, users: readonly Id[]): Id {
+  const numberOf = (id: Id) => turn[id]?.number ?? 0
+  return users.reduce((next, id) => (numberOf(id) < numberOf(next) ? id : next))
+}
+
+/** Notes that a user was given a prospect in turn: they are behind everyone else who is given some. */
+function takeTurn(context: ReactionContext, userId: Id, users: readonly Id[], cause: Cause): void {
+  const { turn } = context.state
+  const number = 1 + Math.max(...users.map((id) => turn[id]?.number ?? 0))
+  if (turn[userId]) context.change('takeTurn', 'turn', userId, { number }, cause)
+  else context.create('takeTurn', 'turn', { id: userId, number }, cause)
+}
+
+/** The new owner, or why there is none, as a sentence; `inTurn` where they were next of several. */
+function ownerFor(
+  { state, playbook }: ReactionContext,
+  prospect: Prospect,
+  to: Whom,
+): { id: Id; inTurn?: readonly Id[] } | { why: string } {
   const active = (id: Id) => playbook.names[id] !== undefined
   if (typeof to !== 'string') {
     const users = to.filter(active)
     if (!users.length) return { why: 'Not assigned: none of the users is active any more' }
-    // Who has one of them already stays; else chance decides, the same for everyone at one company.
+    // Who has one of them already stays, and people of one company go to one user.
     if (prospect.ownerId && users.includes(prospect.ownerId)) return { id: prospect.ownerId }
-    return { id: users[Math.floor(chanceOf(prospect.companyId ?? prospect.id) * users.length)]! }
+    const known = ownerAtCompany(state, prospect, users)
+    return known ? { id: known } : { id: nextInTurn(state, users), inTurn: users }
   }
   const id = to === COMPANY_OWNER ? ownerAtCompany(state, prospect) : to
   if (!id) return { why: 'Not assigned: nobody else at their company has an owner' }
@@ -25,8 +44,8 @@ function ownerFor({ state, playbook }: ReactionContext, prospect: Prospect, to: 
 }
 
 /**
- * Gives the prospect to a user, evenly to one of several, or to the one who has most people at their company; their
- * open work goes along.
+ * Gives the prospect to a user, to the next of several in turn, or to the one who has most people at their company;
+ * their open work goes along.
  */
 export const assign = defineAction({
   type: 'assign',
@@ -38,10 +57,11 @@ export const assign = defineAction({
         z.uuid('Choose a user'),
         z.array(z.uuid('Choose a user')).min(2, 'Choose at least two users').max(50),
       ])
-      .describe('A user, several among whom people are divided evenly by company, or the company’s owner'),
+      .describe('A user, several who get people in turn, a company’s people together, or the company’s owner'),
   }),
   mayWait: true,
-  reachesCompany: ({ to }) => to === COMPANY_OWNER,
+  reachesCompany: ({ to }) => to === COMPANY_OWNER || Array.isArray(to),
+  turnsOf: ({ to }) => (Array.isArray(to) ? to : []),
   check({ to }, names) {
     if (to === COMPANY_OWNER) return null
     const missing = [to].flat().map((id) => mustBeThere(names.users, id, 'a user'))
@@ -52,6 +72,7 @@ export const assign = defineAction({
     if ('why' in owner) return context.skip(owner.why)
     const ownerId = owner.id
     if (prospect.ownerId === ownerId) return
+    if (owner.inTurn) takeTurn(context, ownerId, owner.inTurn, cause)
     context.change('assign', 'prospect', prospect.id, { ownerId }, cause)
     notify(context, prospect, ownerId, 'handed_over', cause)
     for (const task of ofProspect(context.state, 'task', prospect.id)) {
@@ -62,6 +83,6 @@ export const assign = defineAction({
     if (to === COMPANY_OWNER) return 'Assigns to the company’s owner'
     if (typeof to === 'string') return `Assigns to ${names.users[to] ?? 'a user who is no longer active'}`
     const users = to.map((id) => names.users[id] ?? '(no longer active)').join(', ') || '…'
-    return `Divides evenly among ${users}, each company to one`
+    return `Assigns in turn to ${users}; people of one company to the same user`
   },
 })

@@ -14,6 +14,7 @@ import {
   type EngineState,
   type Enrollment,
   type Prospect,
+  wasTouched,
 } from '../state/engineState'
 import { whyStopped } from './stops'
 import { STARTS } from './delayed'
@@ -108,11 +109,10 @@ export function planNextAction(context: ReactionContext, prospect: Prospect): vo
 }
 
 function followUp(context: ReactionContext, prospect: Prospect, stageKind: 'open' | 'paused'): void {
-  const touches = ofProspect(context.state, 'touch', prospect.id)
   const written = ofProspect(context.state, 'emailMessage', prospect.id).some(
     (row) => row.status === 'queued' || row.status === 'sending',
   )
-  if (!touches.length && !written && stageKind === 'open') {
+  if (!wasTouched(context.state, prospect.id) && !written && stageKind === 'open') {
     const law: Cause = { source: 'system_rule', rule: 'firstContact' }
     makeTask(context, prospect, { kind: 'first_contact', priority: 3, title: FIRST_CONTACT, dueAt: context.now }, law)
     return

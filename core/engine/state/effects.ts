@@ -45,6 +45,7 @@ export type EffectKind =
   | 'leaveList'
   | 'setField'
   | 'assign'
+  | 'takeTurn'
   | 'rate'
   | 'notify'
 
@@ -95,12 +96,16 @@ export function evolve(state: EngineState, effects: readonly Effect[]): EngineSt
 
 /**
  * What the effects amount to, without the parts that differ from one computation to the next (new ids, the exact
- * minute): equal for two computations exactly when they would do the same to the same rows. Hashed, it is the
- * fingerprint that a preview hands out and logging hands back.
+ * minute, who of several is next in turn): equal for two computations exactly when they would do the same to the same
+ * rows. Hashed, it is the fingerprint that a preview hands out and logging hands back.
  */
 export function signature(effects: readonly Effect[]): string {
   const fresh = new Map<Id, string>()
-  for (const effect of effects) if (effect.before === null) fresh.set(effect.id, `new${fresh.size}`)
+  for (const effect of effects) {
+    // Who is next in turn may be someone else by then.
+    if (effect.entity === 'turn') fresh.set(effect.id, 'next')
+    else if (effect.before === null) fresh.set(effect.id, `new${fresh.size}`)
+  }
   const value = (key: string, raw: unknown) => {
     if ((key === 'at' || key.endsWith('At')) && raw !== null) return 'time'
     return typeof raw === 'string' ? (fresh.get(raw) ?? raw) : raw
@@ -110,7 +115,8 @@ export function signature(effects: readonly Effect[]): string {
       effect.kind,
       effect.entity,
       fresh.get(effect.id) ?? effect.id,
-      effect.after &&
+      effect.entity !== 'turn' &&
+        effect.after &&
         Object.entries(effect.after)
           .sort(([a], [b]) => (a < b ? -1 : 1))
           .map(([key, raw]) => [key, value(key, raw)]),

@@ -225,6 +225,12 @@ export interface ListMember {
   listId: Id
 }
 
+/** When a user was last given a prospect in turn, as a number that grows; `id` is the user. */
+export interface Turn {
+  id: Id
+  number: number
+}
+
 /** What a custom field of a prospect holds; of their company's too, then to be read only. */
 export interface CustomValue {
   id: Id
@@ -251,6 +257,7 @@ export interface Entities {
   prospectTag: ProspectTag
   listMember: ListMember
   customValue: CustomValue
+  turn: Turn
 }
 export type EntityName = keyof Entities
 export const ENTITY_NAMES = [
@@ -269,6 +276,7 @@ export const ENTITY_NAMES = [
   'prospectTag',
   'listMember',
   'customValue',
+  'turn',
 ] as const satisfies readonly EntityName[]
 
 export type Rows<E extends EntityName> = Readonly<Record<Id, Entities[E]>>
@@ -281,6 +289,11 @@ export interface Moment {
    * How often people are to be in touch with, by the strictest touch goal of the lists they are on; absent without one.
    */
   readonly touchGoals: Readonly<Record<Id, TouchInterval>>
+  /**
+   * What the touches that are not among the rows came to, where some are left out: those of colleagues, but for what
+   * happened in a cadence they are in.
+   */
+  readonly touchesBefore: Readonly<Record<Id, { attempts: number; conversations: number }>>
   /** What conditions ask of prospects, as it was when the state was read; absent where none asks. See `factsNow`. */
   readonly facts: Readonly<Record<Id, Facts>>
   /** What rules on who may enter a cadence ask of prospects; absent where none asks. */
@@ -294,6 +307,7 @@ export function emptyState(now: Instant): EngineState {
     now,
     optedOutOf: {},
     touchGoals: {},
+    touchesBefore: {},
     facts: {},
     entries: {},
     company: {},
@@ -311,6 +325,7 @@ export function emptyState(now: Instant): EngineState {
     prospectTag: {},
     listMember: {},
     customValue: {},
+    turn: {},
   }
 }
 
@@ -340,7 +355,7 @@ const whose = new WeakMap<object, Map<Id, Set<Id>>>()
 const LONG = 100
 
 /** Rows of one kind that belong to a prospect, in the order they were loaded. */
-export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect'>>(
+export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect' | 'turn'>>(
   state: EngineState,
   entity: E,
   prospectId: Id,
@@ -391,11 +406,11 @@ export function colleaguesOf(state: EngineState, prospect: Prospect): Prospect[]
       )
 }
 
-/** The user who owns most others at the prospect’s company; null where nobody does. */
-export function ownerAtCompany(state: EngineState, prospect: Prospect): Id | null {
+/** The user who owns most others at the prospect’s company, of those named where some are; null where nobody does. */
+export function ownerAtCompany(state: EngineState, prospect: Prospect, among?: readonly Id[]): Id | null {
   const counts = new Map<Id, number>()
   for (const { ownerId } of colleaguesOf(state, prospect)) {
-    if (ownerId) counts.set(ownerId, (counts.get(ownerId) ?? 0) + 1)
+    if (ownerId && (!among || among.includes(ownerId))) counts.set(ownerId, (counts.get(ownerId) ?? 0) + 1)
   }
   const [first] = [...counts].sort(([a, one], [b, other]) => other - one || (a < b ? -1 : 1))
   return first?.[0] ?? null
@@ -406,14 +421,26 @@ export function openEnrollments(state: EngineState, prospectId: Id): Enrollment[
   return ofProspect(state, 'enrollment', prospectId).filter((row) => row.status !== 'ended')
 }
 
-/** Calls that did not reach the person, counted afresh from the touches. */
+/** Calls that did not reach the person. */
 export function attemptsOf(state: EngineState, prospectId: Id): number {
-  return ofProspect(state, 'touch', prospectId).filter((touch) => touch.countsAs === 'attempt').length
+  const before = state.touchesBefore[prospectId]?.attempts ?? 0
+  return before + ofProspect(state, 'touch', prospectId).filter((touch) => touch.countsAs === 'attempt').length
+}
+
+/** Calls that reached the person, meetings and answers. */
+export function conversationsWith(state: EngineState, prospectId: Id): number {
+  const before = state.touchesBefore[prospectId]?.conversations ?? 0
+  return before + ofProspect(state, 'touch', prospectId).filter((touch) => touch.countsAs === 'conversation').length
 }
 
 /** Whether there has been a conversation with the prospect: a call that reached them, a meeting, an answer. */
 export function wasReached(state: EngineState, prospectId: Id): boolean {
-  return ofProspect(state, 'touch', prospectId).some((touch) => touch.countsAs === 'conversation')
+  return conversationsWith(state, prospectId) > 0
+}
+
+/** Whether there was any touch of the prospect. */
+export function wasTouched(state: EngineState, prospectId: Id): boolean {
+  return state.touchesBefore[prospectId] !== undefined || ofProspect(state, 'touch', prospectId).length > 0
 }
 
 /** The address mail goes to: the first that has not bounced. */

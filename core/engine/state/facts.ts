@@ -1,7 +1,15 @@
 import type { Id } from '../../instant'
 import { matches, type Facts } from '../../filter/matches'
 import type { Filter } from '../../filter/filter'
-import { attemptsOf, companyOf, ofProspect, openEnrollments, wasReached, type EngineState } from './engineState'
+import {
+  attemptsOf,
+  conversationsWith,
+  companyOf,
+  ofProspect,
+  openEnrollments,
+  wasReached,
+  type EngineState,
+} from './engineState'
 import type { Playbook } from './playbook'
 
 /**
@@ -45,7 +53,7 @@ export function factsNow(state: EngineState, prospectId: Id): Facts {
     ),
     phoneStatuses: ofProspect(state, 'phone', prospectId).map((row) => row.status),
     attempts: attemptsOf(state, prospectId),
-    conversations: touches.filter((touch) => touch.countsAs === 'conversation').length,
+    conversations: conversationsWith(state, prospectId),
     neverReached: !wasReached(state, prospectId),
     lastQuality: lastSaid('quality'),
     lastSucceeded: lastSaid('succeeded') === true,

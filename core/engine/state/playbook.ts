@@ -63,11 +63,13 @@ export interface Playbook {
   cadences: Readonly<Record<Id, Cadence>>
   /** What is done with who is through a cadence, in order, by the cadence's id; nothing where it is not there. */
   afterLast: Readonly<Record<Id, readonly ConfiguredAction[]>>
-  /** The names of what actions speak of by id: tags, fixed lists, users. */
+  /** The names of what is spoken of by id: tags, fixed lists, users, stages of deals. */
   names: Readonly<Record<Id, string>>
   /** What filters can ask of prospects, by key, and the zone their days are counted in: the team's. */
   filterFields: ReadonlyMap<string, Field>
   timeZone: string
+  /** The currency of the team's deals (ISO 4217). */
+  currency: string
   /** The team's country (ISO 3166-1 alpha-2). */
   country: string
   /** The time zones of active users, by their ids. */

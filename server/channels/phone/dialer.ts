@@ -1,4 +1,5 @@
 import type { DialerKind } from '#core/enumerations'
+import type { Id } from '#core/instant'
 import { telUri } from '#core/text/phone'
 import { env } from '../../environment'
 import { Refusal } from '../../services/access/errors'
@@ -19,8 +20,10 @@ export interface Started {
 /** A way to call someone. */
 export interface Dialer {
   kind: DialerKind
-  /** Starts a call to an E.164 number. */
-  dial(number: string, isRecorded: boolean): Promise<Started>
+  /** Whether it calls back when a call is in another state. */
+  reports: boolean
+  /** Starts a call to an E.164 number, which is known here by `id`. */
+  dial(id: Id, number: string, isRecorded: boolean): Promise<Started>
   /** How the call goes; `since` is in the machine's time, for a stopwatch. */
   status(call: { ref: string | null; startedAt: number; endedAt: number | null }): Promise<CallState>
   hangUp(ref: string | null): Promise<void>
@@ -35,7 +38,8 @@ interface CallState {
 /** The user's own phone: it is given the number by a tel: link (RFC 3966), and says nothing of the call. */
 const ownPhone: Dialer = {
   kind: 'own_phone',
-  dial: async (number) => ({ ref: null, uri: telUri(number) }),
+  reports: false,
+  dial: async (_, number) => ({ ref: null, uri: telUri(number) }),
   status: async ({ startedAt, endedAt }) =>
     endedAt === null ? { status: 'own_phone', since: startedAt } : { status: 'ended', since: endedAt },
   hangUp: async () => {},
@@ -53,14 +57,20 @@ function exchange(base: string): Dialer {
     }
     return response
   }
+  const reports = Boolean(env().lineSecret)
   const at = (ref: string | null) => `/calls/${encodeURIComponent(ref ?? '')}`
   return {
     kind: 'dialer',
-    async dial(number, isRecorded) {
+    reports,
+    async dial(id, number, isRecorded) {
       const response = await ask('/calls', {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ to: number, ...(isRecorded && { record: true, announce: true }) }),
+        body: JSON.stringify({
+          to: number,
+          ...(reports && { reference: id }),
+          ...(isRecorded && { record: true, announce: true }),
+        }),
       })
       return { ref: ((await response.json()) as { id: string }).id, uri: null }
     },

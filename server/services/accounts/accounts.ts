@@ -2,6 +2,7 @@ import type { DateStyle, DialerKind } from '#core/enumerations'
 import { createHash, randomBytes } from 'node:crypto'
 import type { Id } from '#core/instant'
 import { db, transaction } from '../../db/pool'
+import { sayUserChanged } from '../../db/userChanges'
 import { env } from '../../environment'
 import { startBulk } from '../bulk/bulk'
 import { notFound, Refusal } from '../access/errors'
@@ -282,6 +283,7 @@ export async function deactivateUser(
       `,
       [userId, handOverTo],
     )
+    sayUserChanged(client, 'queue', [handOverTo])
   })
   return { handedOver: touches }
 }

@@ -1,7 +1,7 @@
 import { EMAIL_TYPES, type EmailType } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { db } from '../../db/pool'
-import type { Changes } from '../bulk/bulkValues'
+import type { Changes } from '../../engine/eventLog'
 import { sql } from '../../db/sql'
 
 /** Words for fields as the log names them; those that say nothing to a reader have none. */
@@ -61,14 +61,21 @@ function valueInWords(field: string, value: unknown, names: ReadonlyMap<Id, stri
 
 const capitalized = (words: string) => `${words.charAt(0).toUpperCase()}${words.slice(1)}`
 
-/** What changed, a line a field: "Owner: Imani Osei → Joaquin Pell". Null where nothing is known. */
-export function changesInWords(changes: Changes | null | undefined, names: ReadonlyMap<Id, string>): string | null {
+/**
+ * What changed, a line a field: "Owner: Imani Osei → Joaquin Pell"; of what is new, what it is. Null where nothing is
+ * known.
+ */
+export function changesInWords(
+  changes: Changes | null | undefined,
+  names: ReadonlyMap<Id, string>,
+  { isNew = false } = {},
+): string | null {
   const lines = Object.entries(changes ?? {}).flatMap(([field, [was, is]]) => {
     const words =
       FIELD_WORDS[field] ?? names.get(field) ?? (isId(field) ? 'a custom field' : field.replaceAll('_', ' '))
-    return words
-      ? [`${capitalized(words)}: ${valueInWords(field, was, names)} → ${valueInWords(field, is, names)}`]
-      : []
+    if (!words || (isNew && is === null)) return []
+    const before = isNew ? '' : `${valueInWords(field, was, names)} → `
+    return [`${capitalized(words)}: ${before}${valueInWords(field, is, names)}`]
   })
   return lines.length ? lines.join('\n') : null
 }

@@ -45,10 +45,12 @@ export async function eventsAfter(
     sql`
       select
         position, id, ms(at) as at, kind, actor_id as "actorId", caused_by_event_id as "causedBy", payload,
-        json_build_object(
-          'type', case when company_id is null then 'prospect' else 'company' end,
-          'id', coalesce(company_id, prospect_id)
-        ) as subject
+        case
+          when list_id is not null then json_build_object('type', 'list', 'id', list_id)
+          when deal_id is not null then json_build_object('type', 'deal', 'id', deal_id)
+          when company_id is not null then json_build_object('type', 'company', 'id', company_id)
+          else json_build_object('type', 'prospect', 'id', prospect_id)
+        end as subject
       from events
       where position > $1
         and position <= $2

@@ -3,6 +3,7 @@ import { readCountry } from '#core/places/lookUp'
 import { readCustomValue, type CustomValue } from '#core/text/customValue'
 import type { Id } from '#core/instant'
 import type { Db } from '../../db/pool'
+import { sayUserChanged } from '../../db/userChanges'
 import { mustBeOnTeam } from '../access/access'
 import { COLUMNS } from './bulkValues'
 import { listFields } from '../fields/customFields'
@@ -179,6 +180,7 @@ export async function change(
         `,
         [ids, owners],
       )
+      sayUserChanged(client, 'queue', null)
       return
     }
     case 'assignToCompanyOwner': {
@@ -192,6 +194,7 @@ export async function change(
         `,
         [ids],
       )
+      sayUserChanged(client, 'queue', null)
       return
     }
     case 'tag': {

@@ -1,14 +1,11 @@
+import type { Changes } from '../../engine/eventLog'
 import type { Id } from '#core/instant'
 import type { Db } from '../../db/pool'
+import { sayUserChanged } from '../../db/userChanges'
 import type { PlainAction } from './plainAction'
 import { moveTasks } from '../fields/zones'
 import { sql } from '../../db/sql'
 
-/**
- * Values by field, as they were and as they are. Fields are columns of people, ids of custom fields, "tag", "list" and
- * "tasks" (whose open tasks are).
- */
-export type Changes = Record<string, [was: unknown, is: unknown]>
 type Values = Record<string, unknown>
 
 /** The columns of people that a bulk action may set. */
@@ -143,6 +140,7 @@ export async function restore(
         `,
         [JSON.stringify(those)],
       )
+      sayUserChanged(client, 'queue', null)
     } else if (field === 'tag') {
       await client.query(
         sql`

@@ -1,4 +1,4 @@
-import { logEvent } from '../../engine/eventLog'
+import { logEvent, logTexts } from '../../engine/eventLog'
 import type { DealTerms } from '#core/engine/state/dealTerms'
 import { explain } from '#core/engine/explain'
 import type { Filter } from '#core/filter/filter'
@@ -7,6 +7,7 @@ import type { Id } from '#core/instant'
 import type { DealRow } from '#shared/api/deals'
 import { newId } from '#shared/newId'
 import { db, transaction } from '../../db/pool'
+import { playbookChanged } from '../../engine/playbook'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { mustSee } from '../access/access'
 import { readCustom } from '../fields/customFields'
@@ -98,6 +99,7 @@ export async function saveDealStages(
         [id ?? newId(), name, position, likelihood],
       )
     }
+    await playbookChanged(client)
   })
   return listDealStages()
 }
@@ -191,7 +193,12 @@ export async function editDeal(viewer: Viewer, id: Id, { custom: given, ...edit 
     ...edit,
     ...(stage && edit.likelihood === undefined && { likelihood: stage.likelihood }),
   }
-  const deal = await firstRow(db().query<{ status: string }>(sql`select status from deals where id = $1`, [id]))
+  const deal = await firstRow(
+    db().query<{ status: string; custom: Record<string, unknown> }>(
+      sql`select status, custom from deals where id = $1`,
+      [id],
+    ),
+  )
   if (deal!.status !== 'open' && Object.keys(change).some((key) => key !== 'name')) {
     throw new Refusal('refused', 'This deal is closed')
   }
@@ -208,15 +215,20 @@ export async function editDeal(viewer: Viewer, id: Id, { custom: given, ...edit 
   }
   const custom = given && (await readCustom('deal', given, db()))
   if (!custom) return
-  await db().query(sql`update deals set custom = jsonb_strip_nulls(custom || $2) where id = $1`, [
-    id,
-    JSON.stringify(custom),
-  ])
-  await logEvent(db(), {
-    kind: 'dealEdited',
-    prospectId,
-    actorId: viewer.id,
-    payload: { dealId: id, fields: Object.keys(custom) },
+  await transaction(async (client) => {
+    await client.query(sql`update deals set custom = jsonb_strip_nulls(custom || $2) where id = $1`, [
+      id,
+      JSON.stringify(custom),
+    ])
+    const eventId = await logEvent(client, {
+      kind: 'dealEdited',
+      prospectId,
+      dealId: id,
+      actorId: viewer.id,
+      payload: { dealId: id, fields: Object.keys(custom) },
+    })
+    const changes = Object.entries(custom).map(([field, value]) => [field, [deal!.custom[field] ?? null, value]])
+    await logTexts(client, eventId, prospectId, { changes: Object.fromEntries(changes) })
   })
 }
 

@@ -9,6 +9,7 @@ import type { Id, Instant } from '#core/instant'
 import { telUri } from '#core/text/phone'
 import { dialer } from '../../channels/phone/dialer'
 import { breaksUnique, db, type Db } from '../../db/pool'
+import { sayUserChanged } from '../../db/userChanges'
 import { load } from '../../engine/load'
 import { playbook } from '../../engine/playbook'
 import { mustSee } from '../access/access'
@@ -24,6 +25,8 @@ interface Dialed {
   uri: string | null
   /** Whether it is recorded, which the exchange announces. */
   recorded: boolean
+  /** Whether the stream of changes says when the call is in another state; otherwise it has to be asked for. */
+  reported: boolean
 }
 
 interface Asked {
@@ -80,9 +83,9 @@ export async function dial(
     throw error
   }
   try {
-    const { ref, uri } = await by.dial(phone.number, recorded)
+    const { ref, uri } = await by.dial(id, phone.number, recorded)
     if (ref !== null) await db().query(sql`update calls set line_ref = $2 where id = $1`, [id, ref])
-    return { id, phoneId: phone.id, number: phone.number, uri, recorded }
+    return { id, phoneId: phone.id, number: phone.number, uri, recorded, reported: by.reports }
   } catch (error) {
     await db().query(sql`update calls set ended_at = world_now() where id = $1`, [id])
     throw error
@@ -122,7 +125,7 @@ async function callOf(viewer: Viewer, id: Id): Promise<Dialed | null> {
   )
   if (!row) return null
   const { madeWith, ...call } = row
-  return { id, ...call, uri: madeWith === 'own_phone' ? telUri(row.number) : null }
+  return { id, ...call, uri: madeWith === 'own_phone' ? telUri(row.number) : null, reported: dialer(madeWith).reports }
 }
 
 interface CallRow {
@@ -157,6 +160,14 @@ export async function readCall(viewer: Viewer, id: Id): Promise<CallRow> {
 export async function callState(viewer: Viewer, id: Id) {
   const { madeWith, ...made } = await readCall(viewer, id)
   return dialer(madeWith).status(made)
+}
+
+/** A call is in another state, as the exchange says: the browsers of who makes it ask for it. */
+export async function callChanged(id: Id): Promise<void> {
+  const call = await firstRow(
+    db().query<{ userId: Id }>(sql`select user_id as "userId" from calls where id = $1`, [id]),
+  )
+  if (call) sayUserChanged(db(), 'line', [call.userId])
 }
 
 /** Ends the viewer's own call; one on their own phone is noted as over. */

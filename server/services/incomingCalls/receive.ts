@@ -7,6 +7,7 @@ import { AlreadyRecorded, recordEvents } from '../../engine/recordEvents'
 import { env } from '../../environment'
 import { readCallback } from '../access/signedCallback'
 import { lineAnswered, lineEnded, lineVoicemail } from '../lines/callbacks'
+import { callChanged } from '../desk/calls'
 import { recordingReady } from '../recordings/recordings'
 
 /** The exchange's name of a call. */
@@ -26,6 +27,7 @@ const callbackSchema = z.discriminatedUnion('type', [
       .enum(['completed', 'abandoned', 'no_answer', 'busy', 'rejected', 'voicemail', 'not_in_service'])
       .optional(),
   }),
+  z.object({ type: z.literal('call.changed'), id: name, reference: z.uuid() }),
   z.object({ type: z.literal('call.recorded'), id: name }),
   z.object({ type: z.literal('call.answered'), id: name, reference: z.uuid() }),
   z.object({ type: z.literal('call.voicemail'), id: name, reference: z.uuid() }),
@@ -40,6 +42,8 @@ export async function takeCallCallback(headers: Record<string, string>, raw: str
   switch (data.type) {
     case 'call.incoming':
       return announce(data.id, data.from)
+    case 'call.changed':
+      return callChanged(data.reference)
     case 'call.recorded':
       return recordingReady(data.id)
     case 'call.answered':

@@ -5,6 +5,7 @@ import type { LineResult } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import { linePool } from '../../channels/phone/dialer'
 import { db, transaction } from '../../db/pool'
+import { sayUserChanged } from '../../db/userChanges'
 import { firstRow, sql } from '../../db/sql'
 import { AlreadyRecorded, recordEvents } from '../../engine/recordEvents'
 import { log } from '../../log'
@@ -169,6 +170,7 @@ export async function lineEnded(callId: Id, result: LineEnd): Promise<void> {
       [callId],
     )
     await sayChanged(callId)
+    sayUserChanged(db(), 'line', [line.userId])
   } else if (['dialing', 'ringing'].includes(line.status) && result !== 'completed') await end(callId, line, result)
 }
 

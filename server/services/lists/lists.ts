@@ -23,6 +23,7 @@ import {
   type FilterWorld,
 } from './filters'
 import { mayEditList, mayReadList, readList } from './listAccess'
+import { listInWords, logList } from './listChanges'
 import { handledSince } from './listWork'
 import { lastCounted, touchGoalCounts } from './touchGoals'
 import type { Viewer } from '../access/viewer'
@@ -144,7 +145,8 @@ export async function addList(
   given: { name: string; kind: ListKind; filter?: Filter | string; prospectIds?: Id[] } & ListSettings,
 ): Promise<{ id: Id }> {
   const id = newId()
-  const filter = given.kind === 'live' ? readFilter(given.filter, await filterWorld(viewer)) : null
+  const world = await filterWorld(viewer)
+  const filter = given.kind === 'live' ? readFilter(given.filter, world) : null
   const { visibility, team } = await visibilityFor(viewer, given)
   try {
     await transaction(async (client) => {
@@ -177,6 +179,8 @@ export async function addList(
         ],
       )
       if (given.viewerIds) await setShares(client, id, given.viewerIds)
+      const { kind } = given
+      await logList(client, viewer, { id, kind }, { was: {}, is: await listInWords(client, id, world) })
     })
   } catch (error) {
     if (breaksUnique(error, 'lists_by_name')) throw nameTaken()
@@ -256,6 +260,8 @@ export async function editList(
         ])
       }
       const filter = edit.filter === undefined ? undefined : await filterForList(viewer, id, edit.filter, client)
+      const world = await filterWorld(viewer, client)
+      const was = await listInWords(client, id, world)
       const seen = edit.visibility ? await visibilityFor(viewer, edit, client) : undefined
       const columns: Record<string, unknown> = {
         name: edit.name,
@@ -282,6 +288,7 @@ export async function editList(
         ),
       )
       if (edit.viewerIds) await setShares(client, id, edit.viewerIds)
+      await logList(client, viewer, list, { was, is: await listInWords(client, id, world) })
       if (edit.name !== undefined) await playbookChanged(client)
       return { version: after!.version }
     })
@@ -308,7 +315,9 @@ async function filterForList(viewer: Viewer, id: Id, given: Filter | string, cli
 /** Removes a list. Lists that speak of it say so from then on. */
 export async function removeList(viewer: Viewer, id: Id): Promise<void> {
   await transaction(async (client) => {
-    await readList(viewer, id, { edit: true, client })
+    const list = await readList(viewer, id, { edit: true, client })
+    const was = await listInWords(client, id, await filterWorld(viewer, client))
+    await logList(client, viewer, list, { was, is: {} })
     await client.query(sql`delete from lists where id = $1`, [id])
     await playbookChanged(client)
   })

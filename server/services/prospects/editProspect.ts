@@ -7,6 +7,7 @@ import { nameKey } from '#core/text/names'
 import type { RatingGiven } from '#shared/api/prospects'
 import { newId } from '#shared/newId'
 import { transaction, type Db } from '../../db/pool'
+import { sayUserChanged } from '../../db/userChanges'
 import { recordEvents } from '../../engine/recordEvents'
 import { mayArchive, mustBeOnTeam, mustSee } from '../access/access'
 import { mustTakeNew } from '../team/overdue'
@@ -215,6 +216,7 @@ async function correct(client: Db, viewer: Viewer, id: Id, edit: ProspectEdit): 
       id,
       fields.ownerId,
     ])
+    sayUserChanged(client, 'queue', [fields.ownerId, row!.owner_id].filter(Boolean) as Id[])
   }
   if (timeZone && timeZone !== row!.timeZone) {
     await client.query(sql`update tasks set time_zone = $2 where prospect_id = $1 and status = 'open'`, [id, timeZone])

@@ -313,6 +313,7 @@ export const dial = endpoint({
     number: z.string(),
     uri: z.string().nullable().describe('A tel: link for your own phone, where you call with it'),
     recorded: z.boolean().describe('Whether it is recorded, which the exchange announces'),
+    reported: z.boolean().describe('Whether the stream of changes says when its status changes'),
   }),
 })
 export const callState = endpoint({

@@ -44,8 +44,8 @@ export const cancelScheduledAction = endpoint({
   body: z.object({ id }),
   response: z.object({ summary: z.string() }),
 })
-/** What happened to a company, as its page shows it. */
-export const companyEntrySchema = z.object({
+/** What happened to a company, a deal or a list, as it is shown there. */
+export const recordEntrySchema = z.object({
   id,
   at: instant,
   title: z.string(),
@@ -55,12 +55,27 @@ export const companyEntrySchema = z.object({
   undone: z.boolean(),
   canUndo: z.boolean(),
 })
-export type CompanyEntry = z.infer<typeof companyEntrySchema>
+export type RecordEntry = z.infer<typeof recordEntrySchema>
+const recordHistory = {
+  params: withId,
+  query: z.object({ limit: z.coerce.number().int().min(1).max(500).default(50) }),
+  response: z.object({ entries: z.array(recordEntrySchema) }),
+}
 export const companyHistory = endpoint({
   method: 'get',
   path: '/api/companies/{id}/history',
   summary: 'What was changed of a company, by whom and why, newest first',
-  params: withId,
-  query: z.object({ limit: z.coerce.number().int().min(1).max(500).default(50) }),
-  response: z.object({ entries: z.array(companyEntrySchema) }),
+  ...recordHistory,
+})
+export const dealHistory = endpoint({
+  method: 'get',
+  path: '/api/deals/{id}/history',
+  summary: 'What was changed of a deal, by whom and why, newest first',
+  ...recordHistory,
+})
+export const listHistory = endpoint({
+  method: 'get',
+  path: '/api/lists/{id}/history',
+  summary: 'What was changed of a list, by whom, newest first',
+  ...recordHistory,
 })

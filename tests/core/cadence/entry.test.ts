@@ -69,6 +69,7 @@ describe('who may enter a cadence', () => {
       records: false,
       filters: [],
       entries: false,
+      turns: [],
     })
     expect(breadthOfEvent(event, withEntry({ colleagues: 'not_in_any' })).entries).toBe(true)
     const where: EntryRules['where'] = { field: 'score', test: { op: 'atLeast', number: 5 } }

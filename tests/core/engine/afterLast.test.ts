@@ -106,6 +106,7 @@ describe('behind the last step of a cadence', () => {
       records: false,
       filters: [],
       entries: false,
+      turns: [],
     })
     const after = { short: [tag, action('setCompanyStatus', { to: 'not_a_fit' })] }
     expect(breadthOnTheWay({ ...book, cadences: {}, afterLast: after })).toMatchObject({

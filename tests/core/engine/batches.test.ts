@@ -190,8 +190,10 @@ function concerned(effects: readonly Effect[], before: EngineState, after: Engin
           .map((person) => person.id)
       }
       if (entity === 'prospect') return [id]
+      if (entity === 'turn') return []
       const row =
-        after[entity as Exclude<EntityName, 'company' | 'prospect'>][id] ?? (now as { prospectId?: string } | null)
+        after[entity as Exclude<EntityName, 'company' | 'prospect' | 'turn'>][id] ??
+        (now as { prospectId?: string } | null)
       return row?.prospectId ? [row.prospectId] : []
     }),
   )

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { evolve } from '../../../core/engine/state/effects'
+import { evolve, signature } from '../../../core/engine/state/effects'
 import type { DomainEvent } from '../../../core/engine/state/events'
 import { describeEffect } from '../../../core/engine/describeEffect'
 import { explain } from '../../../core/engine/explain'
@@ -188,30 +188,57 @@ describe('what an action does at once', () => {
     expect(says).toContain('The cadence is not started: it is archived.')
     expect(effects.map((effect) => effect.kind)).toContain('openDeal')
   })
-  it('divides people evenly among several users; one company stays with one', () => {
-    const owners = new Map<string, number>()
-    const companies = Array.from({ length: 60 }, (_, at) => `company-${at}`)
-    for (const companyId of companies) {
-      const pair = ['ann', 'ben'].map((person) => {
-        const one = world([{ type: 'assign', ...{ to: ['other', 'third', 'left'] } }], {
-          names: { ...playbook().names, other: 'Otto', third: 'Thea' },
-        })
-        const { prospect, company } = one.state
-        const there = { ...prospect.ann!, id: 'ann', companyId, ownerId: person === 'ann' ? null : 'rep' }
-        one.state = {
-          ...one.state,
-          company: { ...company, [companyId]: { ...company.acme!, id: companyId } },
-          prospect: { ...prospect, ann: there },
-        }
-        one.log('voicemail')
-        return one.state.prospect.ann!.ownerId!
-      })
-      expect(pair[0], companyId).toBe(pair[1])
-      owners.set(pair[0]!, (owners.get(pair[0]!) ?? 0) + 1)
+  it('assigns in turn; people of one company go to the same user, and undo gives the turn back', () => {
+    const one = world([{ type: 'assign', ...{ to: ['other', 'third', 'left'] } }], {
+      names: { ...playbook().names, other: 'Otto', third: 'Thea' },
+    })
+    const logFor = (companyId: string) => {
+      const { prospect, company } = one.state
+      one.state = {
+        ...one.state,
+        company: { ...company, [companyId]: { ...company.acme!, id: companyId } },
+        prospect: { ...prospect, ann: { ...prospect.ann!, companyId, ownerId: null } },
+      }
+      return one.log('voicemail')
     }
-    // By chance, 60 times: 18 or fewer for one of them has a probability under 0.3 % (binomial, by hand).
-    expect([...owners.keys()].sort()).toEqual(['other', 'third'])
-    expect(Math.min(...owners.values())).toBeGreaterThan(18)
+    const ownerAt = (companyId: string) => {
+      logFor(companyId)
+      return one.state.prospect.ann!.ownerId
+    }
+    expect(['one', 'two', 'three', 'four'].map(ownerAt)).toEqual(['other', 'third', 'other', 'third'])
+    // Otto would be next, but Thea has Ben there; that is no turn of hers.
+    one.state = {
+      ...one.state,
+      prospect: { ...one.state.prospect, ben: { ...one.state.prospect.ben!, companyId: 'five', ownerId: 'third' } },
+    }
+    expect(logFor('five').says).toContain('Owner: Thea.')
+    const { says, effects } = logFor('six')
+    expect(says).toContain('Owner: Otto, next in turn.')
+    const undone = undoEffects([...effects].reverse(), one.state, one.book.names)
+    expect(undone.skipped).toEqual([])
+    one.state = evolve(one.state, undone.effects)
+    expect(ownerAt('seven')).toBe('other')
+    // Had someone else had a turn since, it would be kept without a word.
+    const late = logFor('eight')
+    logFor('nine')
+    logFor('ten')
+    expect(undoEffects([...late.effects].reverse(), one.state, one.book.names).skipped.join()).not.toContain('turn')
+  })
+  it('promises the same for each who is next in turn', () => {
+    const preview = (turn: Record<string, number>) => {
+      const one = world([{ type: 'assign', ...{ to: ['other', 'third'] } }], {
+        names: { ...playbook().names, other: 'Otto', third: 'Thea' },
+      })
+      const rows = Object.entries(turn).map(([id, number]) => [id, { id, number }] as const)
+      const { prospect } = one.state
+      const ann = { ...prospect.ann!, ownerId: null, companyId: null }
+      one.state = { ...one.state, turn: Object.fromEntries(rows), prospect: { ...prospect, ann } }
+      const { effects } = one.log('voicemail')
+      return { owner: one.state.prospect.ann!.ownerId, promise: signature(effects) }
+    }
+    const [first, second] = [preview({ other: 1, third: 2 }), preview({ other: 3, third: 2 })]
+    expect([first.owner, second.owner]).toEqual(['other', 'third'])
+    expect(first.promise).toBe(second.promise)
   })
   it('leaves people with one of several users who has them already, and says where none is active', () => {
     const one = world([{ type: 'assign', ...{ to: ['rep', 'other'] } }])

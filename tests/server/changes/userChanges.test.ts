@@ -1,15 +1,19 @@
 import { randomUUID } from 'node:crypto'
 import { expect, it } from 'vitest'
+import { callState, dial, planTask } from '../../../shared/api/desk/desk'
+import { editProspect } from '../../../shared/api/prospects'
 import { listNotifications, markNotifications } from '../../../shared/api/notifications'
 import { userChanges } from '../../../shared/api/session'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import { readStream } from '../../fixtures/caller'
-import { addPeople, rows } from '../../fixtures/people'
+import { withExchange } from '../../fixtures/exchange'
+import { addPeople, freeze, MONDAY, rows } from '../../fixtures/people'
 import { withTeam } from '../../fixtures/team'
 import '../database'
 
 const team = withTeam()
+const exchange = withExchange(team, { patienceMs: 60_000 })
 const listens = async () =>
   (
     await rows(
@@ -56,4 +60,42 @@ it('says to each user what is new for them, and to everyone that a call comes in
   expect([await topic(mine), await topic(theirs)]).toEqual(['calls', 'calls'])
   await Promise.all([mine.close(), theirs.close()])
   await expect.poll(listens).toBe(0)
+})
+
+it('says when work is added to someone’s queue by someone else, once it is there', async () => {
+  const { ids } = await addPeople(1, team.rep.id)
+  const [mine, theirs] = await Promise.all([
+    readStream(team.asRep, userChanges.path),
+    readStream(team.asOther, userChanges.path),
+  ])
+  await Promise.all([mine.next(), theirs.next()])
+  await expect.poll(listens).toBe(1)
+  const planned = { id: randomUUID(), task: 'task' as const, title: 'Ask about the new line', dueAt: Date.now() }
+  await team.asManager.ok(planTask, { params: { id: ids[0]! }, body: planned })
+  expect(await topic(mine)).toBe('queue')
+  // Open work goes along with its person: it leaves one queue and joins another.
+  await team.asManager.ok(editProspect, {
+    params: { id: ids[0]! },
+    body: { version: 1, ownerId: team.other.id },
+  })
+  expect(await topic(theirs)).toBe('notifications')
+  expect([await topic(mine), await topic(theirs)]).toEqual(['queue', 'queue'])
+  await Promise.all([mine.close(), theirs.close()])
+})
+
+it('says when the state of a call changes, to the user who makes it', async () => {
+  await freeze(MONDAY)
+  const { ids } = await addPeople(1, team.rep.id)
+  const mine = await readStream(team.asRep, userChanges.path)
+  await mine.next()
+  await expect.poll(listens).toBe(1)
+  const made = await team.asRep.ok(dial, { body: { id: randomUUID(), prospectId: ids[0]! } })
+  expect(made).toMatchObject({ uri: null, reported: true })
+  expect(await topic(mine)).toBe('line')
+  const { status } = await team.asRep.ok(callState, { params: { id: made.id } })
+  expect(status).not.toBe('ringing')
+  exchange.end((await rows<{ ref: string }>(sql`select line_ref as ref from calls where id = $1`, [made.id]))[0]!.ref)
+  expect(await topic(mine)).toBe('line')
+  expect(await team.asRep.ok(callState, { params: { id: made.id } })).toMatchObject({ status: 'ended' })
+  await mine.close()
 })

@@ -60,8 +60,9 @@ describe('a deal', () => {
     expect(
       entries
         .filter((entry) => entry.kind === 'dealChanged')
-        .flatMap((entry) => entry.changes.map((change) => change.summary)),
-    ).toContain('Deal: 60% → 75%')
+        .flatMap((entry) => entry.changes.map((change) => change.summary))
+        .join(),
+    ).toContain('Likelihood: 60% → 75%. Expected close: none → Feb 1, 2027')
     await team.asRep.refused(editDeal, 400, { params: { id: deal }, body: { value: -1 } })
     await team.asOther.refused(editDeal, 404, { params: { id: deal }, body: { value: 1 } })
   })

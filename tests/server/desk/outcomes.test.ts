@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { evolve } from '../../../core/engine/state/effects'
 import { AlreadyRecorded, recordEvents } from '../../../server/engine/recordEvents'
-import type { EngineState } from '../../../core/engine/state/engineState'
+import { attemptsOf, conversationsWith, wasTouched, type EngineState } from '../../../core/engine/state/engineState'
 import { load } from '../../../server/engine/load'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { db } from '../../../server/db/pool'
@@ -363,9 +363,14 @@ describe('the database and memory', () => {
       const touched = new Set(Object.keys(after.prospect))
       const messageIds = Object.keys(after.emailMessage)
       const { state } = await load(db(), [...touched], messageIds)
-      for (const entity of ['company', 'phone', 'touch', 'deal'] as const) {
+      for (const entity of ['company', 'phone', 'deal'] as const) {
         expect(state[entity]).toEqual(after[entity])
       }
+      // The engine knew of colleagues' touches by their counters.
+      expect(state.touch).toMatchObject(after.touch)
+      const known = (one: EngineState) =>
+        [...touched].map((who) => [attemptsOf(one, who), conversationsWith(one, who), wasTouched(one, who)])
+      expect(known(state)).toEqual(known(after))
       // A rating by score follows the score, which the database counts.
       const withoutScore = (rows: EngineState['prospect']) =>
         Object.values(rows).map((row) => (row.ratedByScore ? { ...row, rating: null } : row))

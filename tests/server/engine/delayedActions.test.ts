@@ -191,3 +191,30 @@ describe('an outcome that changes records', () => {
     expect([await known(one), await known(two)]).toEqual(before)
   })
 })
+
+describe('assigning in turn', () => {
+  it('gives each user the same number, however many outcomes are logged at once; undo gives the turn back', async () => {
+    const actions: Action[] = [{ type: 'assign', to: [team.other.id, team.admin.id] }]
+    const outcome = await team.asManager.ok(addOutcome, {
+      body: { name: 'Hand over in turn', countsAs: 'attempt', requiredInputs: [], reasons: [], actions },
+    })
+    const people = await Promise.all(Array.from({ length: 8 }, someone))
+    const logged = await Promise.all(people.map((id) => log(id, outcome.id)))
+    const owners = () =>
+      rows<{ owner: string }>(sql`select owner_id as owner from prospects where id = any($1)`, [people])
+    const of = (list: { owner: string }[], id: string) => list.filter(({ owner }) => owner === id).length
+    const given = await owners()
+    expect([team.other.id, team.admin.id].map((id) => of(given, id))).toEqual([4, 4])
+    expect(logged.every(({ summary }) => /Owner: .*, next in turn\./.test(summary))).toBe(true)
+    const turns = () => rows(sql`select id, number from assignment_turns order by id`)
+    const before = await turns()
+    const one = await someone()
+    const last = await log(one, outcome.id)
+    expect(await turns()).not.toEqual(before)
+    await team.asManager.ok(undo, { params: { id: last.id }, body: { id: randomUUID() } })
+    expect(await turns()).toEqual(before)
+    expect(await rows(sql`select owner_id as owner from prospects where id = $1`, [one])).toEqual([
+      { owner: team.rep.id },
+    ])
+  })
+})

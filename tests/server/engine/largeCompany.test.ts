@@ -1,12 +1,21 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
+import {
+  attemptsOf,
+  conversationsWith,
+  wasReached,
+  wasTouched,
+  type EngineState,
+} from '../../../core/engine/state/engineState'
+import { enroll } from '../../../shared/api/cadences'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
-import { lock } from '../../../server/engine/load'
+import { load, lock } from '../../../server/engine/load'
 import { brief } from '../../../server/services/desk/brief'
 import { COLLEAGUES_SHOWN } from '../../../server/services/desk/outcomeChoices'
 import { logOutcome } from '../../../server/services/desk/outcomes'
 import { addPeople, outcomeId, rows } from '../../fixtures/people'
+import { activeCadence, stepDraft } from '../../fixtures/steps'
 import { withTeam } from '../../fixtures/team'
 import '../database'
 
@@ -62,4 +71,42 @@ describe('two who work at one company', () => {
       }
     }
   })
+})
+
+it('knows by counters what the touches of colleagues came to, and reads those of cadences they are in', async () => {
+  const { ids } = await addPeople(5, team.rep.id)
+  const [asked, called, spoken, written, never] = ids as [string, string, string, string, string]
+  const cadence = await activeCadence(team.asManager, { steps: [stepDraft('task'), stepDraft('task')] })
+  const touch = (prospectId: string, countsAs: string, daysAgo: number, kind = 'call') =>
+    db().query(
+      sql`
+        insert into touches (id, prospect_id, kind, at, counts_as)
+        values ($1, $2, $3, world_now() - $5 * interval '1 day', $4)
+      `,
+      [randomUUID(), prospectId, kind, countsAs, daysAgo],
+    )
+  await touch(called, 'attempt', 9)
+  await touch(called, 'attempt', 8)
+  await touch(spoken, 'conversation', 7)
+  await touch(written, 'none', 6, 'email')
+  await team.asManager.ok(enroll, { params: { id: cadence }, body: { prospectIds: [called], dryRun: false } })
+  await db().query(sql`update enrollments set started_at = world_now() - interval '1 day'`)
+  await touch(called, 'attempt', 0)
+  const { state: near } = await load(db(), [asked], [], { colleagues: true })
+  const { state: all } = await load(db(), ids)
+  const known = (state: EngineState) =>
+    ids.map((id) => [attemptsOf(state, id), conversationsWith(state, id), wasReached(state, id), wasTouched(state, id)])
+  expect(known(near)).toEqual(known(all))
+  expect(known(all)).toEqual([
+    [0, 0, false, false],
+    [3, 0, false, true],
+    [0, 1, true, true],
+    [0, 0, false, true],
+    [0, 0, false, false],
+  ])
+  expect(Object.values(near.touch).map(({ prospectId, countsAs }) => [prospectId, countsAs])).toEqual([
+    [called, 'attempt'],
+  ])
+  expect(Object.keys(near.touchesBefore).sort()).toEqual([called, spoken, written].sort())
+  expect(never in near.prospect).toBe(true)
 })

@@ -3,14 +3,14 @@ import { computed } from 'vue'
 import type { Action } from '#core/actions/registry'
 import type { Choice } from './choices'
 
-/** To whom the prospect is assigned: to one user, evenly to several, or to the company's owner. */
+/** To whom the prospect is assigned: to one user, to several in turn, or to the company's owner. */
 const action = defineModel<Action & { type: 'assign' }>({ required: true })
 const props = defineProps<{ users: readonly Choice[] }>()
 const SEVERAL = 'several'
 const several = computed(() => (typeof action.value.to === 'string' ? null : action.value.to))
 const choices = computed(() => [
   { value: 'companyOwner', title: 'the company’s owner' },
-  { value: SEVERAL, title: 'several users, evenly' },
+  { value: SEVERAL, title: 'several users, in turn' },
   ...props.users,
 ])
 function choose(to: unknown): void {

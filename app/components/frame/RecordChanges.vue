@@ -1,26 +1,34 @@
 <script setup lang="ts">
 import { onMounted, ref, shallowRef } from 'vue'
-import { companyHistory, undo, type CompanyEntry } from '#shared/api/events/history'
+import { companyHistory, dealHistory, listHistory, undo, type RecordEntry } from '#shared/api/events/history'
 import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
-/** What was changed of a company, latest first: by hand, by files, by what came of calls and emails there. */
-const props = defineProps<{ id: string }>()
+/** What was changed of a company, a deal or a list, latest first; what may be undone is undone here. */
+const props = withDefaults(
+  defineProps<{
+    of: 'company' | 'deal' | 'list'
+    id: string
+    title: string
+    /** How many are shown before "more". */ shown?: number
+  }>(),
+  { shown: 6 },
+)
 const emit = defineEmits<{ changed: [] }>()
 const times = useTimes()
 const notices = useNotices()
-const entries = shallowRef<CompanyEntry[] | null>(null)
+const entries = shallowRef<RecordEntry[] | null>(null)
 const all = ref(false)
-const SHOWN = 6
+const HISTORIES = { company: companyHistory, deal: dealHistory, list: listHistory }
 
 async function read(): Promise<void> {
-  entries.value = (await call(companyHistory, { params: { id: props.id } })).entries
+  entries.value = (await call(HISTORIES[props.of], { params: { id: props.id } })).entries
 }
 onMounted(() => read().catch(notices.error))
 
-async function takeBack(entry: CompanyEntry): Promise<void> {
+async function takeBack(entry: RecordEntry): Promise<void> {
   try {
     const { unchanged } = await call(undo, { params: { id: entry.id }, body: { id: newId() } })
     await read()
@@ -33,30 +41,33 @@ async function takeBack(entry: CompanyEntry): Promise<void> {
 </script>
 
 <template>
-  <section class="panel mt-4">
-    <h3>Changes of the company</h3>
+  <section class="changes">
+    <h3>{{ title }}</h3>
     <p v-if="entries && !entries.length" class="dim">Nothing has been changed yet.</p>
     <ol>
-      <li v-for="entry in entries?.slice(0, all ? undefined : SHOWN) ?? []" :key="entry.id">
+      <li v-for="entry in entries?.slice(0, all ? undefined : shown) ?? []" :key="entry.id">
         <span class="num dim small">{{ times.moment(entry.at) }}</span>
         <div :class="{ undone: entry.undone }">
           <b>{{ entry.title }}</b> <span v-if="entry.by" class="dim">{{ entry.by }}</span>
-          <template v-if="entry.person">
+          <template v-if="entry.person && of === 'company'">
             · <NuxtLink :to="`/prospects/${entry.person.id}`">{{ entry.person.name }}</NuxtLink></template
           >
           <span v-if="entry.undone" class="chip">undone</span>
           <p v-if="entry.body" class="body">{{ entry.body }}</p>
         </div>
-        <button v-if="entry.canUndo" class="link small" @click="takeBack(entry)">Undo</button>
+        <button v-if="entry.canUndo" class="link small" type="button" @click="takeBack(entry)">Undo</button>
       </li>
     </ol>
-    <button v-if="!all && (entries?.length ?? 0) > SHOWN" class="link small mt-2" @click="all = true">
-      Show {{ entries!.length - SHOWN }} more
+    <button v-if="!all && (entries?.length ?? 0) > shown" class="link small mt-2" type="button" @click="all = true">
+      Show {{ entries!.length - shown }} more
     </button>
   </section>
 </template>
 
 <style scoped>
+.changes {
+  container-type: inline-size;
+}
 ol {
   list-style: none;
   margin: 6px 0 0;
@@ -70,8 +81,19 @@ li {
   border-top: 1px solid var(--line);
   align-items: baseline;
 }
+/* In a narrow place the moment stands above. */
+@container (max-width: 420px) {
+  li {
+    grid-template-columns: 1fr auto;
+    gap: 0 6px;
+  }
+  li > .num {
+    grid-column: 1 / -1;
+  }
+}
 .body {
   white-space: pre-line;
+  overflow-wrap: anywhere;
 }
 .undone .body,
 .undone b {
