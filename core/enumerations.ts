@@ -286,6 +286,7 @@ export const NOTIFICATION_KINDS = {
   outcome: 'outcome',
   email_failed: 'email not sent',
   missed_call: 'missed call',
+  form_sent: 'form sent',
   unknown_text: 'text from an unknown number',
   bulk: 'bulk action',
   import: 'import',
@@ -311,6 +312,7 @@ export const EXIT_REASONS = {
   deal_opened: 'deal opened',
   stage_reached: 'stage reached',
   no_address: 'no address left',
+  form_sent: 'form sent again',
 } as const
 export type ExitReason = keyof typeof EXIT_REASONS
 

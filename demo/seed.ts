@@ -22,6 +22,7 @@ import { addSendingWindow } from '../server/services/sending/windows'
 import { addBlocks } from './blocks'
 import { addLines } from './lines'
 import { addOtherDialer } from './otherDialer'
+import { addForms } from './forms'
 import { addCalls, addOtherToDos, addToDos } from './toDos'
 import { CADENCES } from './cadences'
 import { learnCallHours } from '../server/services/bestTime/learn'
@@ -165,6 +166,8 @@ async function seed(): Promise<void> {
   await addToDos(team[0]!, [reps[2]!, reps[3]!], start)
   await addCalls(team[0]!, caller, reps[4]!, start)
   await addOtherToDos(team[0]!, reps, start)
+  await addForms(team[0]!, reps, { start, cadenceId: cadenceIds[1]! })
+  await stopClock(start)
   for (const rep of reps) await fillTheDay(rep)
   await addVoicemailMessage(reps[0]!.id)
   await describeDeals()

@@ -24,6 +24,7 @@ import * as lineOutcomes from './api/settings/lineOutcomes'
 import * as lists from './api/lists'
 import * as notifications from './api/notifications'
 import * as otherDialers from './api/blocks/otherDialers'
+import * as forms from './api/settings/forms'
 import * as outcomes from './api/settings/outcomes'
 import * as queueSettings from './api/settings/queue'
 import * as places from './api/places'
@@ -72,6 +73,7 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     imports,
     notifications,
     otherDialers,
+    forms,
     outcomes,
     places,
     problems,

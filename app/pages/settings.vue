@@ -22,6 +22,7 @@ const GROUPS = [
       { to: '/settings/calls', label: 'Calls' },
       { to: '/settings/score', label: 'Score' },
       { to: '/settings/sending', label: 'Sending' },
+      { to: '/settings/forms', label: 'Web forms' },
     ],
   },
   {

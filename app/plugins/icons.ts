@@ -16,7 +16,7 @@ export default defineNuxtPlugin({
   order: -26,
   setup: (nuxt) => {
     nuxt.hook('vuetify:configuration', ({ vuetifyOptions }) => {
-      vuetifyOptions.icons = {
+      const icons = {
         defaultSet: 'mdi',
         sets: { mdi },
         aliases: {
@@ -31,6 +31,8 @@ export default defineNuxtPlugin({
           radioOn: mdiRadioboxMarked,
         },
       }
+      // Compared as types, the two are too deep for the compiler.
+      Object.assign(vuetifyOptions, { icons })
     })
   },
 })

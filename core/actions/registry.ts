@@ -76,6 +76,11 @@ export const ACTIONS: Readonly<Record<string, ActionKind<Action> | undefined>> =
 >
 export const ACTION_TYPES = Object.keys(KINDS) as ActionType[]
 
+/** What a form can do with who sends it: what needs neither a call nor a cadence they are in. */
+export const FORM_ACTIONS: readonly ActionType[] = ACTION_TYPES.filter(
+  (type) => ACTIONS[type]!.mayWait || type === 'makeTask',
+)
+
 const kindOf = (action: ConfiguredAction) => ACTIONS[action.type]
 
 /** Whether an action changes anyone but the prospect, or looks at their company. */

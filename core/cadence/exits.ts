@@ -12,6 +12,8 @@ export interface Exits {
   stages: { ids: string[]; scope: Scope }
   /** Their address bounces; null: the cadence goes on, with another address or without its emails. */
   bounced: Scope | null
+  /** They send a form, again where one brought them here; null: the cadence goes on. */
+  formSent: Scope | null
   /** Whether it ends where no email address that works is left. */
   noAddress: boolean
 }
@@ -22,6 +24,7 @@ export const DEFAULT_EXITS: Exits = {
   deal: null,
   stages: { ids: [], scope: 'person' },
   bounced: 'person',
+  formSent: null,
   noAddress: false,
 }
 
@@ -35,10 +38,11 @@ export const exitsSchema = z.object({
     .default({ ids: [], scope: 'person' })
     .describe('They come to one of these stages'),
   bounced: scope.nullable().default(DEFAULT_EXITS.bounced).describe('Their email address bounces'),
+  formSent: scope.nullable().default(null).describe('They send a form, again where one brought them here'),
   noAddress: z.boolean().default(false).describe('No email address that works is left'),
 })
 
 /** Whether an exit other than a reply or a meeting takes colleagues along. */
-export function reachesColleagues({ deal, stages, bounced }: Exits): boolean {
-  return deal === 'company' || bounced === 'company' || (stages.ids.length > 0 && stages.scope === 'company')
+export function reachesColleagues({ deal, stages, bounced, formSent }: Exits): boolean {
+  return [deal, bounced, formSent].includes('company') || (stages.ids.length > 0 && stages.scope === 'company')
 }

@@ -1,5 +1,6 @@
 import { perform } from '../actions/registry'
 import type { Id } from '../instant'
+import { eachAction } from './eachAction'
 import { scheduleAction } from './moves/delayed'
 import type { Cause } from './state/effects'
 import type { DomainEvent } from './state/events'
@@ -36,15 +37,10 @@ export function afterLastSteps(context: ReactionContext): void {
     const stageBefore = prospect.stageId
     const about = { phoneId: null, details: {}, outcome: null, enrollment }
     const cause: Cause = { source: 'cadence', id: enrollment.cadenceId }
-    for (const action of afterLast[enrollment.cadenceId] ?? []) {
-      const mark = context.effects.length
+    eachAction(context, afterLast[enrollment.cadenceId] ?? [], (action) => {
       if (isRead) perform({ context, prospect, stageBefore, ...about, cause }, [action])
       else scheduleAction(context, prospect, action, { outcomeId: null, phoneId: null, enrollment }, cause)
-      const [problem] = context.problems.splice(0)
-      if (!problem) continue
-      context.takeBack(mark)
-      context.skip(problem.message)
-    }
+    })
   }
 }
 

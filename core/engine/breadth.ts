@@ -101,14 +101,16 @@ const MAY_END: ReadonlySet<DomainEvent['kind']> = new Set([
   'emailSettled',
   'emailBounced',
   'emailFailed',
+  'formSent',
 ])
 
 /** What must be known to react to an event. What it says holds for this playbook only. */
 export function breadthOfEvent(
-  event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id; cadenceId?: Id },
+  event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id; cadenceId?: Id; formId?: Id },
   playbook: Playbook,
 ): Breadth {
-  const parts: Breadth[] = [breadthOfActions(playbook.outcomes[event.outcomeId ?? '']?.actions ?? [], playbook)]
+  const { actions = [] } = playbook.outcomes[event.outcomeId ?? ''] ?? playbook.forms[event.formId ?? ''] ?? {}
+  const parts: Breadth[] = [breadthOfActions(actions, playbook)]
   if (DECIDES.has(event.kind)) parts.push(breadthOnTheWay(playbook))
   if (event.kind === 'enrolled') parts.push(breadthOfStarts([event.cadenceId ?? ''], playbook))
   const wide = COMPANY_WIDE.has(event.kind) || (MAY_END.has(event.kind) && exitsReachColleagues(playbook))

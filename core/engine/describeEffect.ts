@@ -115,9 +115,13 @@ export function describeEffect(effect: Effect & { prospectId?: Id | null }, book
     case 'closeDeal':
       if (after.status === 'won') return 'Deal won'
       return after.status === 'lost' ? 'Deal lost' : 'Deal open again'
-    case 'openDeal':
+    case 'openDeal': {
+      const terms = dealInWords(null, after as Partial<Deal>, book, reader)
+      // By hand, that it was opened is the title of the entry.
+      return effect.cause.source === 'person' ? terms : `Deal opened. ${terms}`
+    }
     case 'changeDeal':
-      return dealInWords(effect.before && (before as Partial<Deal>), after as Partial<Deal>, book, reader)
+      return dealInWords(before as Partial<Deal>, after as Partial<Deal>, book, reader)
     case 'scheduleAction':
       return [
         `Scheduled for ${moment(after.runAt)}: `,
@@ -228,6 +232,8 @@ export function causeInWords(cause: Effect['cause'], book: Playbook): string {
     }
     case 'cadence':
       return `“${book.cadences[cause.id ?? '']?.name ?? 'the cadence'}”`
+    case 'form':
+      return `Form “${book.forms[cause.id ?? '']?.name ?? 'deleted since'}”`
     case 'person':
       return 'By hand'
     case 'undo':

@@ -12,6 +12,7 @@ const EXIT_RULES = {
   deal_opened: 'exitDeal',
   bounced: 'exitBounced',
   no_address: 'exitNoAddress',
+  form_sent: 'exitForm',
 } as const satisfies Partial<Record<ExitReason, Rule>>
 
 /**
@@ -35,6 +36,11 @@ export function applyExits(context: ReactionContext): void {
       endWhere(context, address.prospectId, 'no_address', ({ exits }) => (exits.noAddress ? 'person' : null))
     }
   }
+}
+
+/** Ends the cadences that end when a form is sent. */
+export function exitOnForm(context: ReactionContext, prospectId: string): void {
+  endWhere(context, prospectId, 'form_sent', ({ exits }) => exits.formSent)
 }
 
 /** Ends the cadence of an email that bounced, unless its exits say that it goes on without. */

@@ -2,6 +2,7 @@ import type { Id } from '../instant'
 import { onTextFailed, onTextReceived, onTextWritten, setTextConsent } from './textReactions'
 import { afterLastSteps } from './afterLast'
 import { onCallLogged } from './callOutcome'
+import { onFormSent } from './formSent'
 import { onTaskDone } from './taskOutcome'
 import { onCallAbandoned, onCallMissed } from './missedCall'
 import { onActionCancelled, onActionDue } from './delayedActions'
@@ -145,6 +146,7 @@ const REACTIONS: Reactions = {
   emailSettled: onEmailSettled,
   emailReplied: onEmailReplied,
   unsubscribed: onUnsubscribed,
+  formSent: onFormSent,
   textWritten: onTextWritten,
   textReceived: onTextReceived,
   textFailed: onTextFailed,

@@ -11,9 +11,9 @@ export interface EventKind {
   payload: z.ZodType
   /**
    * To what it happens: a prospect; a company, by way of a prospect there or of none; a deal, by way of its prospect; a
-   * list.
+   * list; a form, by way of who sent it or of none.
    */
-  scope: 'prospect' | 'company' | 'deal' | 'list'
+  scope: 'prospect' | 'company' | 'deal' | 'list' | 'form'
   /** Its title among the activity. */
   title: string
   /** Whether the user who did it, or a manager, can undo it. */

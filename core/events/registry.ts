@@ -4,6 +4,7 @@ import { companyEvents } from './companies'
 import { dealEvents } from './deals'
 import type { EventKind } from './define'
 import { emailEvents } from './email'
+import { formEvents } from './forms'
 import { listEvents } from './lists'
 import { progressEvents } from './progress'
 import { recordEvents } from './records'
@@ -18,6 +19,7 @@ const ALL = {
   ...recordEvents,
   ...companyEvents,
   ...listEvents,
+  ...formEvents,
 }
 
 /** The name of a kind of event, as the log holds it. */

@@ -40,6 +40,7 @@ const EVENT_COLUMNS = {
   prospect: 'uuid',
   company: 'uuid',
   deal: 'uuid',
+  form: 'uuid',
   actor: 'uuid',
   cause: 'uuid',
   payload: 'jsonb',
@@ -57,6 +58,7 @@ export function eventStatements(applied: readonly Applied[], after: EngineState,
       prospect: prospectId,
       company: EVENTS[kind].scope === 'company' ? (after.prospect[prospectId]?.companyId ?? null) : null,
       deal: EVENTS[kind].scope === 'deal' ? (logged.dealId ?? null) : null,
+      form: EVENTS[kind].scope === 'form' ? (logged.formId ?? null) : null,
       actor: actorId,
       cause: causedByEventId,
       payload: checked(kind, logged),
@@ -81,8 +83,10 @@ export function eventStatements(applied: readonly Applied[], after: EngineState,
   )
   const parts = [
     sql`
-      insert into events (id, at, kind, prospect_id, company_id, deal_id, actor_id, caused_by_event_id, payload)
-      select r.id, from_ms(r.at), r.kind, r.prospect, r.company, r.deal, r.actor, r.cause, r.payload
+      insert into events (
+        id, at, kind, prospect_id, company_id, deal_id, form_id, actor_id, caused_by_event_id, payload
+      )
+      select r.id, from_ms(r.at), r.kind, r.prospect, r.company, r.deal, r.form, r.actor, r.cause, r.payload
       from ${recordset(events, EVENT_COLUMNS, array)}
     `,
   ]
@@ -109,11 +113,12 @@ export interface RecordEvent {
   /** Its own, where the caller has one. */
   id?: Id
   kind: EventKindName
-  /** Null for one that happens to a company or list, and nobody in particular. */
+  /** Null for one that happens to a company, list or form, and nobody in particular. */
   prospectId: Id | null
   companyId?: Id
   dealId?: Id
   listId?: Id
+  formId?: Id
   actorId: Id | null
   causedByEventId?: Id | null
   payload?: object
@@ -125,9 +130,9 @@ export async function logEvent(client: Db, event: RecordEvent): Promise<Id> {
   await client.query(
     sql`
       insert into events (
-        id, at, kind, prospect_id, company_id, deal_id, list_id, actor_id, caused_by_event_id, payload
+        id, at, kind, prospect_id, company_id, deal_id, list_id, form_id, actor_id, caused_by_event_id, payload
       )
-      values ($1, world_now(), $2, $3, $4, $5, $6, $7, $8, $9)
+      values ($1, world_now(), $2, $3, $4, $5, $6, $7, $8, $9, $10)
     `,
     [
       id,
@@ -136,6 +141,7 @@ export async function logEvent(client: Db, event: RecordEvent): Promise<Id> {
       event.companyId ?? null,
       event.dealId ?? null,
       event.listId ?? null,
+      event.formId ?? null,
       event.actorId,
       event.causedByEventId ?? null,
       checked(event.kind, event.payload ?? {}),

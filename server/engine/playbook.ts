@@ -27,6 +27,10 @@ const PLAYBOOK_SQL = sql`
     (select coalesce(json_agg(s order by s.position), '[]') from stages s) as stages,
     (select coalesce(json_agg(o), '[]') from outcomes o) as outcomes,
     (
+      select coalesce(json_object_agg(f.id, json_build_object('id', f.id, 'name', f.name, 'actions', f.actions)), '{}')
+      from forms f
+    ) as forms,
+    (
       select coalesce(json_agg(c), '[]')
       from (
         select
@@ -171,6 +175,7 @@ interface TeamRow {
   team: TeamRow
   stages: { id: string; name: string; kind: StageKind; position: number; gate: Gate; archived_at: string | null }[]
   outcomes: OutcomeRow[]
+  forms: Playbook['forms']
   cadences: CadenceRow[]
   customFields: Playbook['customFields']
   names: Playbook['names']
@@ -185,11 +190,12 @@ export async function playbook(client: Db, version: number): Promise<Playbook> {
     firstRow(client.query<TeamRow>({ name: 'playbook', text: PLAYBOOK_SQL })),
     readFilterWorld(client, EVERYTHING),
   ])
-  const { team, stages, outcomes, cadences, customFields, names, userZones, defaultWindow } = row!
+  const { team, stages, outcomes, forms, cadences, customFields, names, userZones, defaultWindow } = row!
   held = {
     playbook: {
       version: team.playbook_version,
       customFields,
+      forms,
       names,
       filterFields,
       timeZone,

@@ -26,6 +26,7 @@ test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
     '/settings/score',
     '/settings/queue',
     '/settings/calls',
+    '/settings/forms',
     '/account',
   ]
   await page.goto('/prospects')

@@ -23,6 +23,7 @@ const part = <P extends keyof Cadence['exits']>(name: P) =>
   })
 const [replied, booked, deal] = [part('replied'), part('booked'), part('deal')]
 const [stages, bounced, noAddress] = [part('stages'), part('bounced'), part('noAddress')]
+const formSent = part('formSent')
 const cold = computed({
   get: () => cadence.value.cold,
   set: (value) => {
@@ -105,6 +106,7 @@ const at = (field: string) => props.formError?.at(field)
         @update:model-value="stages = { ...stages, scope: $event }"
       />
       <v-select v-model="bounced" :items="orNobody('person whose email bounced')" label="On an email that bounces" />
+      <v-select v-model="formSent" :items="orNobody('person who sent it')" label="On a form they send (again)" />
       <CheckBox v-model="noAddress" label="Also when no email address that works is left" />
       <p class="dim small">“Do not contact” and a closed stage always end it.</p>
     </section>

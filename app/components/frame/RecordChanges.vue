@@ -1,15 +1,22 @@
 <script setup lang="ts">
 import { onMounted, ref, shallowRef } from 'vue'
-import { companyHistory, dealHistory, listHistory, undo, type RecordEntry } from '#shared/api/events/history'
+import {
+  companyHistory,
+  dealHistory,
+  formHistory,
+  listHistory,
+  undo,
+  type RecordEntry,
+} from '#shared/api/events/history'
 import { newId } from '#shared/newId'
 import { call } from '~/api/call'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
-/** What was changed of a company, a deal or a list, latest first; what may be undone is undone here. */
+/** What was changed of a company, a deal, a list or a form, latest first; what may be undone is undone here. */
 const props = withDefaults(
   defineProps<{
-    of: 'company' | 'deal' | 'list'
+    of: 'company' | 'deal' | 'list' | 'form'
     id: string
     title: string
     /** How many are shown before "more". */ shown?: number
@@ -21,7 +28,7 @@ const times = useTimes()
 const notices = useNotices()
 const entries = shallowRef<RecordEntry[] | null>(null)
 const all = ref(false)
-const HISTORIES = { company: companyHistory, deal: dealHistory, list: listHistory }
+const HISTORIES = { company: companyHistory, deal: dealHistory, list: listHistory, form: formHistory }
 
 async function read(): Promise<void> {
   entries.value = (await call(HISTORIES[props.of], { params: { id: props.id } })).entries

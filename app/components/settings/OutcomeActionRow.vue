@@ -16,14 +16,17 @@ const props = defineProps<{
   formError?: readonly string[]
   /** For actions that belong to no call: those that need one, and conditions about it, are not offered. */
   withoutCall?: boolean
+  /** Offered all the same. */ also?: readonly ActionType[]
 }>()
 const emit = defineEmits<{ remove: []; up: []; down: [] }>()
 
 const types = computed(() =>
-  ACTION_TYPES.filter((type) => !props.withoutCall || ACTIONS[type]!.mayWait).map((type) => ({
-    value: type,
-    title: ACTIONS[type]!.label,
-  })),
+  ACTION_TYPES.filter((type) => !props.withoutCall || ACTIONS[type]!.mayWait || props.also?.includes(type)).map(
+    (type) => ({
+      value: type,
+      title: ACTIONS[type]!.label,
+    }),
+  ),
 )
 const form = computed(() => ACTION_FORMS[action.value.type])
 const mayWait = computed(() => ACTIONS[action.value.type]!.mayWait)
@@ -99,7 +102,9 @@ const setDelay = (later: boolean) => change({ after: later ? { amount: 2, unit: 
       <v-select
         :model-value="condition"
         :items="
-          withoutCall ? CONDITIONS.filter(({ value }) => ['always', 'stages', 'where'].includes(value)) : CONDITIONS
+          withoutCall
+            ? CONDITIONS.filter(({ value }) => ['always', 'stages', 'none', 'where'].includes(value))
+            : CONDITIONS
         "
         label="When"
         class="mid"

@@ -79,6 +79,7 @@ export const RULES = {
   emailUnconfirmed: 'The email may have gone out already',
   exitBounced: 'Their email address bounced',
   exitDeal: 'A deal was opened',
+  exitForm: 'They sent a form',
   exitNoAddress: 'No email address is left that works',
   exitStage: 'They came to a stage that ends the cadence',
   firstContact: 'New prospects wait on the Desk for a first contact',

@@ -49,9 +49,9 @@ export type EffectKind =
   | 'rate'
   | 'notify'
 
-/** Why the system did it: the outcome, step, cadence setting or rule, by id where it has one. */
+/** Why the system did it: the outcome, step, cadence setting, form or rule, by id where it has one. */
 export interface Cause {
-  source: 'outcome' | 'step' | 'cadence' | 'system_rule' | 'person' | 'undo'
+  source: 'outcome' | 'step' | 'cadence' | 'form' | 'system_rule' | 'person' | 'undo'
   id?: Id
   /** The rule or setting by which it was done, and the values of its sentence. */
   rule?: Rule

@@ -107,6 +107,8 @@ export type DomainEvent = EventBase &
     | { kind: 'emailBounced'; messageId: Id }
     | { kind: 'emailReplied'; messageId: Id | null }
     | { kind: 'unsubscribed' }
+    /** They filled in a form on the web; new: nobody here knew them. */
+    | { kind: 'formSent'; formId: Id; isNew: boolean }
     | { kind: 'stageMoved'; to: Id; reason: string | null; note: string | null; override: string | null }
     | { kind: 'stopSet'; channel: Channel; on: boolean }
     | { kind: 'prospectStatusSet'; to: ProspectStatus; reason?: string | null }

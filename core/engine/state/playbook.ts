@@ -53,11 +53,19 @@ export interface Outcome {
   archived: boolean
 }
 
+/** A form on the web, as the engine needs it: what is done with who sends it. */
+export interface Form {
+  id: Id
+  name: string
+  actions: readonly ConfiguredAction[]
+}
+
 /** What the team decided. Loaded as a whole and replaced as a whole when its version moves. */
 export interface Playbook {
   version: number
   stages: Readonly<Record<Id, Stage>>
   outcomes: Readonly<Record<Id, Outcome>>
+  forms: Readonly<Record<Id, Form>>
   /** The names of the custom fields of people and companies, by their keys in filters and gates. */
   customFields: Readonly<Record<string, string>>
   cadences: Readonly<Record<Id, Cadence>>

@@ -46,6 +46,7 @@ export async function eventsAfter(
       select
         position, id, ms(at) as at, kind, actor_id as "actorId", caused_by_event_id as "causedBy", payload,
         case
+          when form_id is not null then json_build_object('type', 'form', 'id', form_id)
           when list_id is not null then json_build_object('type', 'list', 'id', list_id)
           when deal_id is not null then json_build_object('type', 'deal', 'id', deal_id)
           when company_id is not null then json_build_object('type', 'company', 'id', company_id)

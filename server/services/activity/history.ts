@@ -30,6 +30,9 @@ interface Row {
   task: string | null
   dialer: string | null
   block: string | null
+  form: string | null
+  /** What was sent with it. */
+  answers: { label: string; value: string }[] | null
   counts_as: string | null
   payload: Record<string, unknown>
   /** What someone wrote with it. */
@@ -86,12 +89,13 @@ function withFound(cause: Effect['cause'], said: string | undefined): Effect['ca
 }
 
 /** What happened, in words; of what happened to a colleague, with whom. */
-function titleOf({ kind, payload, outcome, task, list, block, dialer, theirs, colleague }: Row): string {
+function titleOf({ kind, payload, outcome, task, list, block, dialer, form, theirs, colleague }: Row): string {
   const plain = kind === 'taskDone' && task === 'reply' ? 'Reply handled' : (eventKind(kind)?.title ?? kind)
   const usual = payload.outcomeId ? `${plain}: ${outcome ?? 'deleted outcome'}` : plain
   const named = usual
     .replace(/\ba list$/, list ? `“${list}”` : '$&')
     .replace(/\banother dialer$/, dialer ? `“${dialer}”` : '$&')
+    .replace(/^Form sent$/, form ? `Form sent: ${form}` : '$&')
     .replace(/\ba call block$/, block ? `the call block “${block}”` : '$&')
   const title = kind === 'changedWithMany' && payload.type === 'undo' ? 'Bulk action undone' : named
   return theirs ? title : `${title} (with ${colleague ?? 'a colleague'})`
@@ -122,7 +126,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
       )
       select
         h.id, ms(h.at) as at, h.kind, u.name as by, h.payload, x.texts, b.changes as many, o.name as outcome,
-        l.name as list, d.kind as task, k.name as block, w.dialer,
+        l.name as list, d.kind as task, k.name as block, w.dialer, f.name as form, z.answers,
         o.counts_as, n.body as note,
         case when h.kind = 'emailClicked' then m.clicked_url else coalesce(m.subject, s.body) end as subject,
         case when m.kind = 'bulk' and m.header_id is null then m.id end as unfilled,
@@ -157,6 +161,8 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
         left join tasks d on h.kind = 'taskDone' and d.id = (h.payload ->> 'taskId')::uuid
         left join lists l on l.id = (h.payload ->> 'listId')::uuid
         left join call_blocks k on k.id = (h.payload ->> 'blockId')::uuid
+        left join forms f on f.id = h.form_id
+        left join form_submissions z on h.kind = 'formSent' and z.id = h.id
         left join call_exports w on w.id = (h.payload ->> 'exportId')::uuid
         left join lateral (select string_agg(body, E'\\n') as body from notes where event_id = h.id) n on true
         left join email_messages m on m.id = (h.payload ->> 'messageId')::uuid
@@ -192,6 +198,7 @@ export async function history(viewer: Viewer, prospectId: Id, limit: number): Pr
     body: !row.theirs
       ? null
       : (row.reply ??
+        (row.answers?.length ? row.answers.map(({ label, value }) => `${label}: ${value}`).join('\n') : null) ??
         row.subject ??
         changesInWords(row.texts?.changes ?? row.many, names) ??
         editedFields(row) ??

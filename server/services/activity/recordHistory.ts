@@ -75,9 +75,21 @@ const OF_LIST = sql`
   )
 `
 
+/** What was changed of a form; who sent it is among its submissions. */
+const OF_FORM = sql`
+  with them as (
+    select $1::uuid as id
+  ),
+  theirs as (
+    select id
+    from events
+    where form_id = $1 and prospect_id is null
+  )
+`
+
 /** How what happened to a kind of record is found: its events as `theirs`, and the entity that effects change. */
 interface Recorded {
-  scope: 'company' | 'deal' | 'list'
+  scope: 'company' | 'deal' | 'list' | 'form'
   of: string
 }
 
@@ -154,4 +166,11 @@ export async function dealHistory(viewer: Viewer, dealId: Id, limit: number): Pr
 export async function listHistory(viewer: Viewer, listId: Id, limit: number): Promise<RecordEntry[]> {
   await readList(viewer, listId)
   return historyOf(viewer, { scope: 'list', of: OF_LIST }, listId, limit)
+}
+
+/** What was changed of a form, newest first. */
+export async function formHistory(viewer: Viewer, formId: Id, limit: number): Promise<RecordEntry[]> {
+  const form = await firstRow(db().query(sql`select from forms where id = $1`, [formId]))
+  if (!form) throw notFound('form')
+  return historyOf(viewer, { scope: 'form', of: OF_FORM }, formId, limit)
 }

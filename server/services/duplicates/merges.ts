@@ -20,6 +20,7 @@ export const ROWS = [
   'notes',
   'email_addresses',
   'calls',
+  'form_submissions',
   'text_messages',
   'enrollments',
   'delayed_actions',

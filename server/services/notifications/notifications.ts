@@ -29,6 +29,7 @@ interface NotificationRow {
   outcome: string | null
   file: string | null
   block: string | null
+  form: string | null
   /** Of a text from an unknown number: which, and what it says. */
   number: string | null
   text: string | null
@@ -52,7 +53,7 @@ const LIST_SQL = (where: string) => sql`
   )
   select
     g.ids, g.kind, ms(g.at) as at, g.position, g.read, g.count, g.ref_id as "refId", u.name as by, o.name as outcome,
-    f.file_name as file, k.name as block, x.number, x.body as text,
+    f.file_name as file, k.name as block, w.name as form, x.number, x.body as text,
     case when ${visible('p', '$2')} then p.id end as "prospectId",
     case when ${visible('p', '$2')} then btrim(p.first_name || ' ' || p.last_name) end as prospect
   from grouped g
@@ -62,6 +63,7 @@ const LIST_SQL = (where: string) => sql`
     left join outcomes o on o.id = g.ref_id
     left join imports f on f.id = g.ref_id
     left join call_blocks k on k.id = g.ref_id
+    left join forms w on w.id = g.ref_id
   where ${where}
   order by g.at desc, g.position desc
   limit ${PAGE + 1}
@@ -91,6 +93,8 @@ function inWords(row: NotificationRow): { sentence: string; to: string | null } 
       }
     case 'outcome':
       return { sentence: `${by} logged “${row.outcome ?? 'an outcome'}” with ${prospect}`, to: page }
+    case 'form_sent':
+      return { sentence: `${row.prospect ?? 'A prospect'} sent the form “${row.form}”`, to: page }
     case 'missed_call':
       return { sentence: `Missed call from ${prospect}`, to: page }
     case 'unknown_text': {

@@ -249,6 +249,11 @@ const ERASE = [
     set reason = null
     where prospect_id in (select id from them) and reason is not null
   `,
+  sql`
+    update form_submissions
+    set answers = '[]'
+    where prospect_id in (select id from them)
+  `,
   sql`delete from prospect_tags where prospect_id in (select id from them)`,
   sql`delete from list_members where prospect_id in (select id from them)`,
   sql`

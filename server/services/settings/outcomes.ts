@@ -107,12 +107,15 @@ const ASKS: Record<RequiredInput, string> = {
   note: 'This needs the outcome to ask for a note',
 }
 
-/** What an outcome's actions refer to, and what they need it to ask for; what is wrong is said at its field. */
-async function checkOutcome(body: OutcomeBody): Promise<void> {
+/** What actions refer to, and what they need the outcome to ask for; what is wrong is said at its field. */
+export async function checkActions(
+  actions: readonly Action[],
+  requiredInputs: readonly RequiredInput[],
+): Promise<void> {
   const refer = await referable()
-  const problems = body.actions.flatMap((action, index) => {
+  const problems = actions.flatMap((action, index) => {
     const { needs, mayWait } = ACTIONS[action.type]!
-    const lacks = needs && !body.requiredInputs.includes(needs) ? ASKS[needs] : null
+    const lacks = needs && !requiredInputs.includes(needs) ? ASKS[needs] : null
     const waits = action.after && !mayWait ? 'This action cannot wait' : null
     const message = fault(action, refer) ?? lacks ?? waits
     return message ? [{ field: `actions.${index}`, message }] : []
@@ -122,7 +125,7 @@ async function checkOutcome(body: OutcomeBody): Promise<void> {
 
 /** Adds an outcome, last in the order. */
 export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
-  await checkOutcome(body)
+  await checkActions(body.actions, body.requiredInputs)
   const id = newId()
   await transaction(async (client) => {
     await client.query(
@@ -152,7 +155,7 @@ export async function addOutcome(body: OutcomeBody): Promise<{ id: Id }> {
 
 /** Changes an outcome or puts it away. What was logged with it keeps what it did. */
 export async function editOutcome(id: Id, body: OutcomeBody & { position: number; archived: boolean }): Promise<void> {
-  await checkOutcome(body)
+  await checkActions(body.actions, body.requiredInputs)
   await transaction(async (client) => {
     const { rowCount } = await client.query(
       sql`

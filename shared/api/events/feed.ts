@@ -10,7 +10,9 @@ export const loggedEventSchema = z.object({
   id,
   at: instant,
   kind: z.string(),
-  subject: z.object({ type: z.enum(['prospect', 'company', 'deal', 'list']), id }).describe('To what it happened'),
+  subject: z
+    .object({ type: z.enum(['prospect', 'company', 'deal', 'list', 'form']), id })
+    .describe('To what it happened'),
   actorId: id.nullable().describe('The user who did it; null for what the program did'),
   causedBy: id.nullable().describe('The event from which it followed'),
   payload: z.record(z.string(), z.unknown()),

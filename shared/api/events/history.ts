@@ -73,6 +73,13 @@ export const dealHistory = endpoint({
   summary: 'What was changed of a deal, by whom and why, newest first',
   ...recordHistory,
 })
+export const formHistory = endpoint({
+  method: 'get',
+  path: '/api/forms/{id}/history',
+  summary: 'What was changed of a form, by whom, newest first',
+  access: 'manager',
+  ...recordHistory,
+})
 export const listHistory = endpoint({
   method: 'get',
   path: '/api/lists/{id}/history',

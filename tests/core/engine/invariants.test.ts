@@ -11,7 +11,7 @@ import {
   waitingActions,
   type EngineState,
 } from '../../../core/engine/state/engineState'
-import { ACTIONS } from '../../../core/actions/registry'
+import { ACTIONS, FORM_ACTIONS } from '../../../core/actions/registry'
 import type { ConfiguredAction, Playbook } from '../../../core/engine/state/playbook'
 import { useOf } from '../../../core/engine/taskOutcome'
 import { whyStopped } from '../../../core/engine/moves/stops'
@@ -124,6 +124,7 @@ const act = fc.record({
     'missed',
     'abandoned',
     'consent',
+    'form',
   ),
   cadence: fc.constantFrom('mixed', 'calls', 'varied', 'varied', 'forked', 'forked'),
   outcome: fc.constantFrom(...Object.keys(book.outcomes), 'made', 'made', 'made'),
@@ -209,6 +210,8 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
         row && { ...about, kind: 'textConsentSet', phoneId: row.id, to, actorId: given.pick % 2 ? about.actorId : null }
       )
     }
+    case 'form':
+      return { ...about, kind: 'formSent', formId: 'made', isNew: given.pick % 2 === 0, actorId: null }
     case 'bounce': {
       const row = pick(mine('emailMessage').filter((one) => one.status === 'sent'))
       return row && { ...about, kind: 'emailBounced', messageId: row.id }
@@ -310,7 +313,10 @@ function live(
   let now = NOW
   const newId = counter()
   const outcome = { ...playbook().outcomes.noAnswer!, ...made, id: 'made' }
-  const book = { ...playbook(), afterLast: AFTER_LAST, outcomes: { ...playbook().outcomes, made: outcome } }
+  const actions = made.actions.filter(({ type }) => (FORM_ACTIONS as readonly string[]).includes(type))
+  const forms = { made: { id: 'made', name: 'Made', actions } }
+  const outcomes = { ...playbook().outcomes, made: outcome }
+  const book = { ...playbook(), afterLast: AFTER_LAST, outcomes, forms }
   for (const [index, given] of acts.entries()) {
     now += given.hours * HOUR
     world = { ...world, now }

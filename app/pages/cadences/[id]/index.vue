@@ -281,7 +281,15 @@ const at = (field: string) =>
           </p>
         </section>
         <CadenceRules v-model="cadence" :form-error="formError" class="after" />
-        <AfterLast v-model="cadence.afterLast" :form-error="formError" :disabled="!editable" class="after" />
+        <ActionList
+          v-model="cadence.afterLast"
+          title="After the last step"
+          none="Nothing more: the prospect gets a follow-up, like everyone without a next step."
+          field="afterLast"
+          :form-error="formError"
+          :disabled="!editable"
+          class="panel after"
+        />
       </fieldset>
       <SaveChanges v-model="asking" :changes="changes" :people="peopleNow" @save="save(cadence.status, $event)" />
       <ArchiveCadence v-model="archiving" :name="cadence.name" :people="inIt" @archive="setState('archived', $event)" />

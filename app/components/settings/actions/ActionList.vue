@@ -1,19 +1,29 @@
 <script setup lang="ts">
 import { onMounted } from 'vue'
-import { actionInWords, type Action } from '#core/actions/registry'
+import { actionInWords, type Action, type ActionType } from '#core/actions/registry'
 import type { ApiError } from '~/api/call'
 import { useActionWorld } from '~/components/settings/actions/actionWorld'
 import { blankAction } from '~/components/settings/actions/actionForms'
 import { useNotices } from '~/stores/notices'
 
-/** What is done with prospects who are through a cadence: actions, in order, as outcomes have them. */
+/** Actions that no call is needed for, in order: after a cadence's last step, or when a form is sent. */
 const actions = defineModel<Action[]>({ required: true })
-const props = defineProps<{ formError: ApiError | null; disabled: boolean }>()
+const props = withDefaults(
+  defineProps<{
+    title: string
+    /** What is said where there are none. */ none: string
+    /** The field of the request, as errors name it. */ field: string
+    formError: ApiError | null
+    disabled?: boolean
+    /** Actions that cannot wait, and can be done here all the same. */ also?: readonly ActionType[]
+  }>(),
+  { also: () => [] },
+)
 const { names, fields, read } = useActionWorld()
 onMounted(() => read().catch(useNotices().error))
 const errorsOf = (index: number) =>
   (props.formError?.problems ?? [])
-    .filter(({ field }) => `${field}.`.startsWith(`afterLast.${index}.`))
+    .filter(({ field }) => `${field}.`.startsWith(`${props.field}.${index}.`))
     .map(({ message }) => message)
 const set = (index: number, action: Action) => {
   actions.value = actions.value.map((one, place) => (place === index ? action : one))
@@ -26,14 +36,10 @@ function move(index: number, by: number): void {
 </script>
 
 <template>
-  <section v-if="names" class="panel" aria-label="After the last step">
-    <h2>After the last step</h2>
+  <section v-if="names" :aria-label="title">
+    <h2>{{ title }}</h2>
     <p class="dim small">
-      {{
-        actions.length
-          ? `${actions.map((action) => actionInWords(action, names!)).join('. ')}.`
-          : 'Nothing more: the prospect gets a follow-up, like everyone without a next step.'
-      }}
+      {{ actions.length ? `${actions.map((action) => actionInWords(action, names!)).join('. ')}.` : none }}
     </p>
     <template v-if="!disabled">
       <ol v-if="actions.length">
@@ -44,6 +50,7 @@ function move(index: number, by: number): void {
           :names="names"
           :fields="fields"
           :form-error="errorsOf(index)"
+          :also="also"
           without-call
           @update:model-value="set(index, $event)"
           @remove="actions = without(index)"
