@@ -2,6 +2,7 @@ import { measureBlock } from './block'
 import { measureCompany } from './company'
 import { measureDesk } from './desk'
 import { measureDue } from './due'
+import { measureForecast } from './forecast'
 import { measureImport, measureMillionRows } from './import'
 import { measureLines } from './lines'
 import { measureLists } from './lists'
@@ -23,6 +24,7 @@ const PARTS: Record<string, () => Promise<Measured | string | (Measured | string
   block: measureBlock,
   company: measureCompany,
   due: measureDue,
+  forecast: measureForecast,
   table: measureTable,
 }
 const asked = process.argv.slice(2).filter((name) => name in PARTS)

@@ -4,7 +4,7 @@ import { userChanges, type ChangeTopic } from '#shared/api/session'
 
 /** How long until a stream that the server refused is asked for again, in milliseconds. */
 const AGAIN_MS = 5_000
-type Listener = { topic: ChangeTopic; run: () => void }
+type Listener = { topic: ChangeTopic; about?: string | undefined; run: () => void }
 const listeners = new Set<Listener>()
 let source: EventSource | null = null
 
@@ -12,10 +12,12 @@ function open(): void {
   if (source || !listeners.size) return
   source = new EventSource(userChanges.path)
   source.onmessage = ({ data }: MessageEvent<string>) => {
-    const [count, topic] = data.split(' ')
+    const [count, topic, about] = data.split(' ')
     // The first is no change: what is shown was read just before, or is read anyway.
     if (topic === undefined && count === '0') return
-    for (const listener of listeners) if (topic === undefined || topic === listener.topic) listener.run()
+    for (const listener of listeners) {
+      if (topic === undefined || (topic === listener.topic && about === listener.about)) listener.run()
+    }
   }
   source.onerror = () => {
     // The browser connects again by itself, unless it was refused: a session that has ended, a server that restarts.
@@ -25,6 +27,13 @@ function open(): void {
   }
 }
 
+interface HowChanges {
+  seconds: MaybeRefOrGetter<number>
+  without?: MaybeRefOrGetter<number>
+  /** Of the topic "prospect": which one. */
+  about?: string
+}
+
 /**
  * Runs something whenever what it is about has changed, as the server says over one stream for the whole tab; also
  * every `seconds` while the tab is seen, for what no stream says. Without a stream it runs every `without` seconds.
@@ -32,14 +41,14 @@ function open(): void {
 export function useChanges(
   topic: ChangeTopic,
   run: () => void,
-  { seconds, without = seconds }: { seconds: MaybeRefOrGetter<number>; without?: MaybeRefOrGetter<number> },
+  { seconds, without = seconds, about }: HowChanges,
 ): void {
   let last = Date.now()
   const now = () => {
     last = Date.now()
     run()
   }
-  const listener = { topic, run: now }
+  const listener = { topic, about, run: now }
   onMounted(() => {
     listeners.add(listener)
     open()

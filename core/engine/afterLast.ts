@@ -5,7 +5,6 @@ import { scheduleAction } from './moves/delayed'
 import type { Cause } from './state/effects'
 import type { DomainEvent } from './state/events'
 import type { ReactionContext } from './state/reactionContext'
-import type { Enrollment } from './state/engineState'
 import type { ConfiguredAction } from './state/playbook'
 
 /** Events that may send an enrollment on: with them all is read that ways and actions behind the last step ask. */
@@ -29,7 +28,7 @@ export function afterLastSteps(context: ReactionContext): void {
   const isRead = DECIDES.has(context.event.kind)
   const { afterLast } = context.playbook
   const through = context.effects.filter(
-    (effect) => effect.kind === 'endEnrollment' && (effect.after as Partial<Enrollment>).exit === 'finished',
+    (effect) => effect.kind === 'endEnrollment' && effect.after?.exit === 'finished',
   )
   for (const { id } of through) {
     const enrollment = context.state.enrollment[id]!

@@ -102,14 +102,22 @@ const MAY_END: ReadonlySet<DomainEvent['kind']> = new Set([
   'emailBounced',
   'emailFailed',
   'formSent',
+  'actionsRun',
 ])
 
+/** What an event may be about that more must be known for. */
+interface Asked {
+  outcomeId?: Id
+  cadenceId?: Id
+  formId?: Id
+  actions?: readonly ConfiguredAction[]
+}
+
 /** What must be known to react to an event. What it says holds for this playbook only. */
-export function breadthOfEvent(
-  event: Pick<DomainEvent, 'kind'> & { outcomeId?: Id; cadenceId?: Id; formId?: Id },
-  playbook: Playbook,
-): Breadth {
-  const { actions = [] } = playbook.outcomes[event.outcomeId ?? ''] ?? playbook.forms[event.formId ?? ''] ?? {}
+export function breadthOfEvent(event: Pick<DomainEvent, 'kind'> & Asked, playbook: Playbook): Breadth {
+  const { actions = [] } = event.actions
+    ? event
+    : (playbook.outcomes[event.outcomeId ?? ''] ?? playbook.forms[event.formId ?? ''] ?? {})
   const parts: Breadth[] = [breadthOfActions(actions, playbook)]
   if (DECIDES.has(event.kind)) parts.push(breadthOnTheWay(playbook))
   if (event.kind === 'enrolled') parts.push(breadthOfStarts([event.cadenceId ?? ''], playbook))

@@ -1,7 +1,7 @@
 import type { ExitReason, Scope } from '../enumerations'
 import type { Cadence } from '../cadence/steps'
 import type { Rule } from './state/causes'
-import type { Deal, EmailAddress, Enrollment, Prospect } from './state/engineState'
+import type { Enrollment, Prospect } from './state/engineState'
 import { colleaguesOf, openEnrollments, usableEmail } from './state/engineState'
 import type { ReactionContext } from './state/reactionContext'
 import { cadenceOf, endEnrollment } from './moves/progress'
@@ -20,17 +20,16 @@ const EXIT_RULES = {
  * an address that bounces, no address left. Replies and meetings have their own reactions.
  */
 export function applyExits(context: ReactionContext): void {
-  for (const { kind, entity, id, after } of [...context.effects]) {
+  for (const { kind, id, after } of [...context.effects]) {
     if (kind === 'moveStage') {
-      const { stageId } = after as Partial<Prospect>
       endWhere(context, id, 'stage_reached', ({ exits }) =>
-        exits.stages.ids.includes(stageId ?? '') ? exits.stages.scope : null,
+        exits.stages.ids.includes(after?.stageId ?? '') ? exits.stages.scope : null,
       )
     }
-    if (kind === 'openDeal' && entity === 'deal') {
-      endWhere(context, (after as Deal).prospectId, 'deal_opened', ({ exits }) => exits.deal)
+    if (kind === 'openDeal' && after?.prospectId) {
+      endWhere(context, after.prospectId, 'deal_opened', ({ exits }) => exits.deal)
     }
-    const address = kind === 'markEmail' ? (context.state.emailAddress[id] as EmailAddress | undefined) : undefined
+    const address = kind === 'markEmail' ? context.state.emailAddress[id] : undefined
     if (address?.status !== 'bounced') continue
     if (!usableEmail(context.state, address.prospectId)) {
       endWhere(context, address.prospectId, 'no_address', ({ exits }) => (exits.noAddress ? 'person' : null))

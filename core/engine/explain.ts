@@ -1,4 +1,4 @@
-import { PHONE_STATUSES, RATINGS, STEP_KINDS, type DateStyle, type PhoneStatus } from '../enumerations'
+import { PHONE_STATUSES, RATINGS, STEP_KINDS, type DateStyle } from '../enumerations'
 import type { Id, Instant } from '../instant'
 import { DAY } from '../instant'
 import { versionAt } from '../cadence/steps'
@@ -6,18 +6,9 @@ import { showDate } from '../calendar/dateStyle'
 import { local, startOfDay } from '../calendar/local'
 import { describeScheduled } from '../actions/registry'
 import { namesOf } from '../actions/kind/define'
-import type { Effect } from './state/effects'
+import type { Effect, EffectKind, EffectOf } from './state/effects'
 import type { Playbook } from './state/playbook'
-import {
-  attemptsOf,
-  fullName,
-  type DelayedAction,
-  type Enrollment,
-  type EmailMessage,
-  type Prospect,
-  type EngineState,
-  type Task,
-} from './state/engineState'
+import { attemptsOf, fullName, type Prospect, type EngineState } from './state/engineState'
 
 /** For whom an explanation is written. */
 export interface Reader {
@@ -47,7 +38,8 @@ export function momentInWords(at: Instant, reader: Pick<Reader, 'timeZone' | 'no
   return showDate(time, dateStyle, days > 13 || days < 0 ? 'date' : 'moment')
 }
 
-const only = (effects: readonly Effect[], kind: Effect['kind']) => effects.filter((effect) => effect.kind === kind)
+const only = <K extends EffectKind>(effects: readonly Effect[], kind: K) =>
+  effects.filter((effect): effect is EffectOf<K> => effect.kind === kind)
 const many = (count: number, noun: string) => `${count} ${noun}${count === 1 ? '' : 's'}`
 
 /**
@@ -65,8 +57,8 @@ export function explain(
   const person = (after.prospect[prospectId] ?? before.prospect[prospectId])!
   const company = person.companyId ? (after.company[person.companyId] ?? null) : null
   const sentences: string[] = []
-  const touches = only(effects, 'recordTouch').map((effect) => effect.after as { countsAs?: string })
-  if (touches.some((row) => row.countsAs === 'attempt')) {
+  const touches = only(effects, 'recordTouch').map((effect) => effect.after)
+  if (touches.some((row) => row?.countsAs === 'attempt')) {
     const count = attemptsOf(after, prospectId)
     sentences.push(
       count <= playbook.attemptsAllowed ? `Attempt ${count} of ${playbook.attemptsAllowed}.` : `Attempt ${count}.`,
@@ -77,7 +69,7 @@ export function explain(
     sentences.push(`Stage: ${playbook.stages[person.stageId]?.name ?? 'unknown'}.`)
   }
   for (const effect of only(effects, 'setCompanyStatus')) {
-    const status = (effect.after as { status: string }).status
+    const status = effect.after?.status
     const read = Object.values(before.prospect).filter((row) => row.companyId === effect.id).length
     const people = read + (reader.unread ?? 0)
     if (status === 'not_a_fit' || status === 'do_not_contact') {
@@ -87,52 +79,50 @@ export function explain(
     }
   }
   for (const effect of only(effects, 'markNumber')) {
-    sentences.push(`Marks this number ${PHONE_STATUSES[(effect.after as { status: PhoneStatus }).status]}.`)
+    sentences.push(`Marks this number ${PHONE_STATUSES[effect.after!.status!]}.`)
   }
   for (const effect of only(effects, 'setStop')) {
-    const after = effect.after as Partial<Prospect>
+    const after = effect.after ?? {}
     const what = [after.stopCall && 'called', after.stopEmail && 'emailed'].filter(Boolean).join(' or ')
     sentences.push(what ? `Never ${what} again.` : 'The stop is lifted.')
   }
   for (const effect of only(effects, 'setProspectStatus')) {
-    sentences.push(`Status: ${(effect.after as Prospect).status}.`)
+    sentences.push(`Status: ${effect.after?.status}.`)
   }
   if (only(effects, 'bookMeeting').length) {
     sentences.push(
-      only(effects, 'queueEmail').some((effect) => (effect.after as EmailMessage).kind === 'invitation')
+      only(effects, 'queueEmail').some((effect) => effect.after?.kind === 'invitation')
         ? 'Invitation goes out.'
         : 'No invitation: there is no address for it.',
     )
   }
   for (const effect of only(effects, 'moveMeeting')) {
-    sentences.push(`Meeting: ${momentInWords((effect.after as { startAt: Instant }).startAt, reader)}.`)
+    sentences.push(`Meeting: ${momentInWords(effect.after!.startAt!, reader)}.`)
   }
   for (const effect of only(effects, 'settleMeeting')) {
-    sentences.push(
-      (effect.after as { status: string }).status === 'held' ? 'Counts as a meeting held.' : 'Does not count as held.',
-    )
+    sentences.push(effect.after?.status === 'held' ? 'Counts as a meeting held.' : 'Does not count as held.')
   }
   if (only(effects, 'cancelMeeting').length) sentences.push('The meeting is canceled.')
   const changed = only(effects, 'moveMeeting').length + only(effects, 'cancelMeeting').length > 0
-  if (changed && only(effects, 'queueEmail').some((effect) => (effect.after as EmailMessage).kind === 'invitation')) {
+  if (changed && only(effects, 'queueEmail').some((effect) => effect.after?.kind === 'invitation')) {
     sentences.push('They get an email.')
   }
   if (only(effects, 'openDeal').length) sentences.push('Opens a deal.')
   for (const effect of only(effects, 'closeDeal')) {
-    sentences.push((effect.after as { status: string }).status === 'won' ? 'The deal is won.' : 'The deal is lost.')
+    sentences.push(effect.after?.status === 'won' ? 'The deal is won.' : 'The deal is lost.')
   }
   for (const effect of only(effects, 'changeDeal')) {
-    const { likelihood } = effect.after as { likelihood?: number }
+    const likelihood = effect.after?.likelihood
     if (likelihood !== undefined) sentences.push(`The deal is ${likelihood}% likely.`)
   }
   for (const effect of only(effects, 'addPerson')) {
     sentences.push(
-      reader.assumed ? 'The right person is added here.' : `${fullName(effect.after as Prospect)} is added here.`,
+      reader.assumed ? 'The right person is added here.' : `${fullName(after.prospect[effect.id]!)} is added here.`,
     )
   }
   if (only(effects, 'markEmail').length) sentences.push('The address is marked as not working.')
   sentences.push(...aboutRecord(effects, prospectId, before, playbook))
-  sentences.push(...aboutTasks(effects, prospectId, before, reader))
+  sentences.push(...aboutTasks(effects, prospectId, { before, after }, reader))
   sentences.push(...aboutDelayed(effects, prospectId, before, playbook, reader))
   if (reader.unread && reachesOthers(effects, person, before)) {
     const name = company?.name ?? 'the company'
@@ -167,7 +157,7 @@ function aboutCadences(
   const others = new Set(
     ended.map((effect) => before.enrollment[effect.id]?.prospectId).filter((id) => id && id !== person.id),
   ).size
-  const finished = own.length > 0 && own.every((effect) => (effect.after as Enrollment).exit === 'finished')
+  const finished = own.length > 0 && own.every((effect) => effect.after?.exit === 'finished')
   if (own.length || others) {
     const whom = others ? ` with ${many(others, 'other')} at ${companyName ?? 'the company'}` : ''
     const forThem = finished ? 'The cadence is finished.' : `Leaves the cadence${whom}.`
@@ -181,7 +171,7 @@ function aboutCadences(
   if (cancelled) sentences.push(`Cancels ${many(cancelled, 'queued email')}.`)
   for (const effect of [...only(effects, 'moveEnrollment'), ...only(effects, 'skipStep')]) {
     const row = before.enrollment[effect.id]
-    const after = effect.after as Partial<Enrollment>
+    const after = effect.after ?? {}
     if (row?.prospectId !== person.id || !after.stepId || after.dueAt == null) continue
     if (ended.some(({ id }) => id === effect.id)) continue
     const cadence = playbook.cadences[row.cadenceId]
@@ -192,14 +182,11 @@ function aboutCadences(
     } else if (step) sentences.push(`Next: ${STEP_KINDS[step.kind]}, ${at}.`)
   }
   for (const effect of only(effects, 'openEnrollment')) {
-    sentences.push(`Enters “${playbook.cadences[(effect.after as Enrollment).cadenceId]?.name ?? 'a cadence'}”.`)
+    sentences.push(`Enters “${playbook.cadences[effect.after?.cadenceId ?? '']?.name ?? 'a cadence'}”.`)
   }
   if (only(effects, 'pauseEnrollment').length) sentences.push('The cadence waits until then.')
   return sentences
 }
-
-/** What may change of a record. */
-type RecordRow = Partial<Record<'tagId' | 'listId' | 'ownerId' | 'field', string>>
 
 /** Tags, lists, fields and the owner. */
 function aboutRecord(
@@ -209,23 +196,22 @@ function aboutRecord(
   { names, customFields }: Playbook,
 ): string[] {
   const sentences: string[] = []
-  for (const { kind, entity, id, before, after } of effects) {
-    const row = (after ?? before) as RecordRow
-    if (kind === 'addTag') sentences.push(`Adds the tag “${names[row.tagId!]}”.`)
-    if (kind === 'removeTag') sentences.push(`Removes the tag “${names[row.tagId!]}”.`)
-    if (kind === 'joinList') sentences.push(`Adds to the list “${names[row.listId!]}”.`)
-    if (kind === 'leaveList') sentences.push(`Removes from the list “${names[row.listId!]}”.`)
+  for (const effect of effects) {
+    const { kind, id, before, after } = effect
+    if (kind === 'addTag') sentences.push(`Adds the tag “${names[after!.tagId!]}”.`)
+    if (kind === 'removeTag') sentences.push(`Removes the tag “${names[before!.tagId!]}”.`)
+    if (kind === 'joinList') sentences.push(`Adds to the list “${names[after!.listId!]}”.`)
+    if (kind === 'leaveList') sentences.push(`Removes from the list “${names[before!.listId!]}”.`)
     if (kind === 'setField') {
-      const field = row.field ?? state.customValue[id]?.field ?? ''
+      const field = (after ?? before)?.field ?? state.customValue[id]?.field ?? ''
       sentences.push(`${after ? 'Sets' : 'Clears'} “${customFields[field] ?? 'a field'}”.`)
     }
     if (kind === 'rate' && id === prospectId) {
-      const { rating, ratedByScore } = after as Partial<Prospect>
-      sentences.push(ratedByScore ? 'Rates by score.' : `Rates ${RATINGS[rating!]}.`)
+      sentences.push(after?.ratedByScore ? 'Rates by score.' : `Rates ${RATINGS[after!.rating!]}.`)
     }
-    if (kind === 'assign' && entity === 'prospect' && id === prospectId) {
-      const inTurn = effects.some((effect) => effect.entity === 'turn')
-      sentences.push(`Owner: ${names[row.ownerId!]}${inTurn ? ', next in turn' : ''}.`)
+    if (kind === 'assign' && effect.entity === 'prospect' && id === prospectId) {
+      const inTurn = effects.some((one) => one.entity === 'turn')
+      sentences.push(`Owner: ${names[after!.ownerId!]}${inTurn ? ', next in turn' : ''}.`)
     }
   }
   return sentences
@@ -241,8 +227,8 @@ function aboutDelayed(
 ): string[] {
   const names = namesOf(playbook)
   const scheduled = only(effects, 'scheduleAction').map((effect) => {
-    const { action, runAt } = effect.after as DelayedAction
-    return `${describeScheduled(action, names)} ${momentInWords(runAt, reader)}.`
+    const { action, runAt } = effect.after ?? {}
+    return `${describeScheduled(action!, names)} ${momentInWords(runAt!, reader)}.`
   })
   const off = only(effects, 'cancelAction').flatMap(({ id }) => {
     const row = before.delayedAction[id]
@@ -255,11 +241,16 @@ function aboutDelayed(
 
 const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1)
 
-function aboutTasks(effects: readonly Effect[], prospectId: Id, before: EngineState, reader: Reader): string[] {
+function aboutTasks(
+  effects: readonly Effect[],
+  prospectId: Id,
+  { before, after }: { before: EngineState; after: EngineState },
+  reader: Reader,
+): string[] {
   const sentences: string[] = []
   for (const effect of only(effects, 'createTask')) {
-    const task = effect.after as Task
-    if (effect.before !== null || task.prospectId !== prospectId) continue
+    const task = after.task[effect.id]
+    if (effect.before !== null || task?.prospectId !== prospectId) continue
     if (task.kind === 'call_back') {
       sentences.unshift(reader.assumed ? 'You pick the time.' : `Call back ${momentInWords(task.dueAt, reader)}.`)
     }

@@ -2,6 +2,8 @@ import type { Id } from '../instant'
 import { onTextFailed, onTextReceived, onTextWritten, setTextConsent } from './textReactions'
 import { afterLastSteps } from './afterLast'
 import { onCallLogged } from './callOutcome'
+import { perform } from '../actions/registry'
+import { eachAction } from './eachAction'
 import { onFormSent } from './formSent'
 import { onTaskDone } from './taskOutcome'
 import { onCallAbandoned, onCallMissed } from './missedCall'
@@ -147,6 +149,7 @@ const REACTIONS: Reactions = {
   emailReplied: onEmailReplied,
   unsubscribed: onUnsubscribed,
   formSent: onFormSent,
+  actionsRun: onActionsRun,
   textWritten: onTextWritten,
   textReceived: onTextReceived,
   textFailed: onTextFailed,
@@ -197,6 +200,14 @@ function underWay(context: ReactionContext, id: Id): Enrollment | null {
 function onEnrolled(context: ReactionContext, { cadenceId, startAt }: Of<'enrolled'>, prospect: Prospect): void {
   const why = enroll(context, prospect, cadenceId, BY_HAND, startAt)
   if (why) context.refuse(context.playbook.cadences[cadenceId] ? 'prospect' : 'cadence', why)
+}
+
+/** Each action that may be done is done; where none changes anything, it is refused with the reason. */
+function onActionsRun(context: ReactionContext, { actions }: Of<'actionsRun'>, prospect: Prospect): void {
+  const about = { phoneId: null, details: {}, outcome: null, enrollment: null, cause: BY_HAND }
+  const run = { context, prospect, stageBefore: prospect.stageId, ...about }
+  eachAction(context, actions, (action) => perform(run, [action]))
+  if (!context.effects.length) context.refuse('actions', context.skipped[0] ?? 'Nothing would change')
 }
 
 function onStepDue(context: ReactionContext, { enrollmentId, at }: Of<'stepDue'>): void {

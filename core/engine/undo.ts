@@ -66,7 +66,7 @@ export function undoEffects(
     if (effect.kind === 'openEnrollment' && isReferredTo(state, effect.id, current)) {
       const after = { status: 'ended', dueAt: null, endedAt: state.now, exit: 'removed' } as const
       const before = Object.fromEntries(Object.keys(after).map((field) => [field, row![field]]))
-      effects.push({ ...back, kind: 'endEnrollment', before, after })
+      effects.push({ ...back, entity: 'enrollment', kind: 'endEnrollment', before, after })
       world.set(key('enrollment', effect.id), { ...row, ...after })
       continue
     }
@@ -114,9 +114,8 @@ function whyKept(effect: Effect, row: Record<string, unknown> | null, primaryRow
 /** Nobody gets a tag back that has been deleted, or is put back on a list that has. */
 function whyNotAgain({ entity, after }: Effect, names: Playbook['names']): string | null {
   if (after === null) return null
-  const { tagId, listId } = after as { tagId?: Id; listId?: Id }
-  if (entity === 'prospectTag' && !names[tagId ?? '']) return 'The tag has been deleted since'
-  return entity === 'listMember' && !names[listId ?? ''] ? 'The list has been deleted since' : null
+  if (entity === 'prospectTag' && !names[after.tagId ?? '']) return 'The tag has been deleted since'
+  return entity === 'listMember' && !names[after.listId ?? ''] ? 'The list has been deleted since' : null
 }
 
 /** An enrollment is not opened again where the person has entered the cadence again since. */
@@ -126,14 +125,8 @@ function whyNotReopened(
   state: EngineState,
   world: ReadonlyMap<string, Record<string, unknown> | null>,
 ): string | null {
-  const status = (back.after as Partial<Enrollment> | null)?.status
-  if (
-    back.entity !== 'enrollment' ||
-    row === null ||
-    row.status !== 'ended' ||
-    status === undefined ||
-    status === 'ended'
-  ) {
+  const status = back.entity === 'enrollment' ? back.after?.status : undefined
+  if (row === null || row.status !== 'ended' || status === undefined || status === 'ended') {
     return null
   }
   const again = ofProspect(state, 'enrollment', row.prospectId as Id).some((other) => {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { fieldNames, happens, ref } from './define'
+import { fieldNames, happens, ref, undoable } from './define'
 
 /** What is known of people and companies: added, edited, imported, merged, put on lists, into call blocks, erased. */
 export const recordEvents = {
@@ -23,6 +23,7 @@ export const recordEvents = {
   noteDeleted: happens('Note deleted', { noteId: ref }),
   pastTouches: happens('Past touches imported', { importId: ref, count: z.number().int() }),
   changedWithMany: happens('Bulk action', { actionId: ref, type: z.string().max(40) }),
+  actionsRun: undoable('Bulk action', { actionId: ref }),
   merged: happens('Merged with a duplicate', { mergeId: ref, duplicateId: ref }),
   mergeUndone: happens('Merge undone', { mergeId: ref }),
   erased: happens('Erased on request'),

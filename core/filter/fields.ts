@@ -64,6 +64,7 @@ export interface World {
   cadences: readonly Choice[]
   lists: readonly Choice[]
   imports: readonly Choice[]
+  forms: readonly Choice[]
   /** Words for how a call went. */
   qualities: readonly Choice[]
   custom: readonly {
@@ -157,6 +158,7 @@ export function fieldsOf(world: World): Field[] {
     field('touches', 'several', 'outcomes', 'outcomes ever', world.outcomes),
     field('touches', 'choice', 'lastQuality', 'how the last call went', world.qualities),
     field('touches', 'yesNo', 'lastSucceeded', 'last call succeeded'),
+    field('touches', 'several', 'forms', 'forms sent', world.forms),
     field('cadences', 'several', 'inCadence', 'cadences now', world.cadences),
     field('cadences', 'several', 'wasInCadence', 'cadences ever', world.cadences),
     field('cadences', 'several', 'cadenceEnded', 'cadence ends', choicesFor(EXIT_REASONS)),

@@ -133,6 +133,12 @@ const SOURCES: Record<string, Source> = {
   },
   lastQuality: value(lastSaid('quality')),
   lastSucceeded: { is: 'flag', sql: lastSaid('succeeded'), known: false },
+  forms: {
+    is: 'rows',
+    from: 'from form_submissions x where x.prospect_id = p.id',
+    value: 'x.form_id',
+    type: 'uuid',
+  },
   inCadence: { is: 'rows', from: `${CADENCES} and x.status <> 'ended'`, value: 'x.cadence_id', type: 'uuid' },
   wasInCadence: { is: 'rows', from: CADENCES, value: 'x.cadence_id', type: 'uuid' },
   cadenceEnded: { is: 'rows', from: `${CADENCES} and x.exit is not null`, value: 'x.exit', type: 'text' },

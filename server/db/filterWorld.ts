@@ -58,6 +58,10 @@ const worldSql = (mine: Offered) => sql`
       from cadences
     ) as cadences,
     (
+      select coalesce(json_agg(json_build_object('id', id, 'name', name) order by lower(name)), '[]')
+      from forms
+    ) as forms,
+    (
       select coalesce(json_agg(json_build_object('id', id, 'name', file_name) order by created_at desc), '[]')
       from imports
       where status = 'done' and (${mine.imports})

@@ -5,7 +5,6 @@ import {
   type Entities,
   type EntityName,
   type Rows,
-  type Task,
   type EngineState,
 } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
@@ -13,8 +12,9 @@ import { nameOf } from '../db/named'
 import type { Applied } from './applied'
 import { eventStatements } from './eventLog'
 import type { Db } from '../db/pool'
-import { sayUserChanged } from '../db/userChanges'
+import { sayProspectsChanged, sayUserChanged } from '../db/userChanges'
 import { deleteSql, insertSql, recordset, updateSql, type ArrayParameter } from './columns'
+import { prospectOf } from './logged'
 import { writeCustomValues } from './customValues'
 import { sql } from '../db/sql'
 
@@ -56,8 +56,22 @@ export async function apply(client: Db, applied: readonly Applied[], after: Engi
     : last
   await client.query({ name: nameOf(text), text, values })
   sayUserChanged(client, 'queue', ownersOf(applied, after))
+  const changed = prospectsOf(applied, after)
+  if (changed.size <= MOST_SAID) sayProspectsChanged(client, changed)
   // A row is changed once in a statement: its custom fields come after.
   await writeCustomValues(client, applied, after)
+}
+
+/** Of how many prospects at once it is said that they have changed: of more, nobody looks at all. */
+const MOST_SAID = 50
+
+/** To whom something happened, by way of others too. */
+function prospectsOf(applied: readonly Applied[], after: EngineState): Set<Id> {
+  const changed = applied.flatMap(({ event, effects }) => [
+    event.prospectId,
+    ...effects.flatMap((effect) => prospectOf(effect, after) ?? []),
+  ])
+  return new Set(changed)
 }
 
 /** Whose queue is another now: those of the tasks that changed, and of their prospects. */
@@ -67,8 +81,7 @@ function ownersOf(applied: readonly Applied[], after: EngineState): Set<Id> {
     for (const effect of effects) {
       if (effect.entity !== 'task') continue
       const task = after.task[effect.id]
-      const before = (effect.before as Partial<Task> | null)?.ownerId
-      const of = [before, task?.ownerId, task && after.prospect[task.prospectId]?.ownerId]
+      const of = [effect.before?.ownerId, task?.ownerId, task && after.prospect[task.prospectId]?.ownerId]
       for (const owner of of) if (owner) owners.add(owner)
     }
   }

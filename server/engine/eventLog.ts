@@ -4,6 +4,7 @@ import type { EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
 import { newId } from '#shared/newId'
 import type { Db } from '../db/pool'
+import { sayProspectsChanged } from '../db/userChanges'
 import { sql } from '../db/sql'
 import type { Applied } from './applied'
 import { recordset, type ArrayParameter } from './columns'
@@ -147,6 +148,7 @@ export async function logEvent(client: Db, event: RecordEvent): Promise<Id> {
       checked(event.kind, event.payload ?? {}),
     ],
   )
+  if (event.prospectId) sayProspectsChanged(client, [event.prospectId])
   return id
 }
 

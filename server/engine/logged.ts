@@ -31,7 +31,18 @@ export function divide(content: Readonly<Record<string, unknown>>): {
   logged: Record<string, unknown>
   texts: Record<string, string> | null
 } {
-  const { details, note: _note, reason, override, title: _title, why: _why, deal, change, ...rest } = content
+  const {
+    details,
+    note: _note,
+    reason,
+    override,
+    title: _title,
+    why: _why,
+    actions: _actions,
+    deal,
+    change,
+    ...rest
+  } = content
   const unnamed = (terms: unknown) => {
     const { name: _name, ...remaining } = terms as Record<string, unknown>
     return remaining

@@ -8,6 +8,7 @@ import {
   TO_DO_KINDS,
   valuesOf,
 } from '#core/enumerations'
+import { actionSchema } from '#core/actions/registry'
 import { emailFormatting, filledEmail, toDoContent } from './emailText'
 import { endpoint, id, instant, required, text, withId } from './endpoint'
 import { filterInput, goalState } from './lists'
@@ -58,6 +59,10 @@ export const bulkActionSchema = z.discriminatedUnion('type', [
     ...toDoContent,
     dueAt: instant,
     ownerId: id.nullable().describe('null: each person’s own owner'),
+  }),
+  z.object({
+    type: z.literal('actions'),
+    actions: z.array(actionSchema).min(1).max(20).describe('As outcomes have them, in order; for managers'),
   }),
   z.object({
     type: z.literal('email'),

@@ -124,8 +124,8 @@ export const openapi = endpoint({
   response: z.record(z.string(), z.unknown()),
 })
 
-/** What the stream of changes is about: the user's notifications, queue and own call, and calls that come in. */
-export type ChangeTopic = 'notifications' | 'queue' | 'line' | 'calls'
+/** What the stream of changes is about: the user's notifications, queue and call, calls that come in, a prospect. */
+export type ChangeTopic = 'notifications' | 'queue' | 'line' | 'calls' | 'prospect'
 export const userChanges = endpoint({
   method: 'get',
   path: '/api/changes',

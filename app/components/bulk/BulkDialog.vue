@@ -6,6 +6,7 @@ import { previewBulk, startBulk, type BulkAction } from '#shared/api/bulk'
 import { newId } from '#shared/newId'
 import { useAnswer } from '~/composables/answer'
 import { call, messageOf } from '~/api/call'
+import { useSession } from '~/stores/session'
 import { BULK_ACTIONS, wordsOf } from './bulkActions'
 
 /**
@@ -18,7 +19,10 @@ const props = defineProps<{
   count: number
 }>()
 const emit = defineEmits<{ done: [] }>()
-const CHOICES = Object.entries(BULK_ACTIONS).map(([value, { title }]) => ({ value, title }))
+const session = useSession()
+const choices = Object.entries(BULK_ACTIONS)
+  .filter(([, { managers }]) => !managers || session.manages)
+  .map(([value, { title }]) => ({ value, title }))
 const type = ref<BulkAction['type']>('enroll')
 const action = shallowRef<BulkAction | null>(null)
 const startedId = ref<string | null>(null)
@@ -69,11 +73,11 @@ const written = computed(() => (action.value?.type === 'email' ? action.value : 
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="580" aria-label="Bulk action">
+  <v-dialog v-model="open" :max-width="type === 'actions' ? 880 : 580" aria-label="Bulk action" scrollable>
     <v-card class="pa-5">
       <h2 class="mb-3">{{ wordsOf(type).heading }} {{ people(count) }}</h2>
       <form v-if="!startedId" class="stack" @submit.prevent="start">
-        <v-select v-model="type" :items="CHOICES" label="Action" />
+        <v-select v-model="type" :items="choices" label="Action" />
         <component :is="BULK_ACTIONS[type].fields" :key="type" v-model="action" v-bind="BULK_ACTIONS[type].props" />
         <p v-if="formError || previewError" class="notice clay" role="alert">{{ formError || previewError }}</p>
         <div v-if="preview" role="status">

@@ -1,5 +1,6 @@
 import type { Component } from 'vue'
 import type { BulkAction } from '#shared/api/bulk'
+import BulkActions from './actions/BulkActions.vue'
 import BulkAssign from './actions/BulkAssign.vue'
 import BulkCadence from './actions/BulkCadence.vue'
 import BulkCompanyOwner from './actions/BulkCompanyOwner.vue'
@@ -19,6 +20,7 @@ interface BulkActionForm {
   fields: Component
   /** Which action it is, for a component of two. */ props?: { type: BulkAction['type'] }
   words?: BulkWords
+  /** For managers alone. */ managers?: true
 }
 
 /** What the dialog says of an action: over it, of those it is for, on its button, and when it is done. */
@@ -57,4 +59,5 @@ export const BULK_ACTIONS: Readonly<Record<BulkAction['type'], BulkActionForm>> 
   putOn: { title: 'Add to a fixed list', fields: BulkList },
   leaveCadences: { title: 'Remove from cadences', fields: BulkCadence, props: { type: 'leaveCadences' } },
   stop: { title: 'Stop contacting', fields: BulkStop },
+  actions: { title: 'Several actions, as outcomes do them', fields: BulkActions, managers: true },
 }

@@ -1,3 +1,4 @@
+import { ACTIONS } from '#core/actions/registry'
 import { TO_DO_KINDS } from '#core/enumerations'
 import type { BulkAction, StoredBulkAction } from '#shared/api/bulk'
 
@@ -47,6 +48,8 @@ function actionInWords(action: BulkAction, object: string | null): string {
       return { call: 'Do not call', email: 'Do not email', all: 'Do not contact' }[action.channel]
     case 'plan':
       return `${TO_DO_KINDS[action.task]} planned: ${action.title}`
+    case 'actions':
+      return action.actions.map(({ type }) => ACTIONS[type]!.label).join(', ')
     case 'email':
       return `Email: ${action.subject}`
   }

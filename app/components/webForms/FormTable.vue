@@ -82,8 +82,8 @@ await read().catch(notices.error)
         </tbody>
       </table>
     </div>
-    <LazyFormEditor v-model="editing" :form="chosen" @done="read().catch(notices.error)" />
-    <LazyFormSubmissions v-if="shown" v-model="showing" :form="shown" />
+    <FormEditor v-model="editing" :form="chosen" @done="read().catch(notices.error)" />
+    <FormSubmissions v-if="shown" v-model="showing" :form="shown" />
   </section>
 </template>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
+import { useEventListener, useThrottleFn } from '@vueuse/core'
 import { EXIT_REASONS } from '#core/enumerations'
 import { computed, onMounted, ref, shallowRef, type Ref } from 'vue'
 import type { z } from 'zod'
@@ -11,6 +11,7 @@ import { prospectHistory, undo, type HistoryEntry } from '#shared/api/events/his
 import { stages as readStages } from '#shared/api/settings/stages'
 import { newId } from '#shared/newId'
 import { ApiError, call, messageOf } from '~/api/call'
+import { useChanges } from '~/api/changes'
 import { useKeys } from '~/composables/keys'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -77,6 +78,8 @@ const again = () => {
 }
 onMounted(again)
 useEventListener(window, 'world-moved', again)
+// What colleagues, other tabs and the program do with them; what was done here has been read already.
+useChanges('prospect', useThrottleFn(read, 2_000, true, false), { about: id, seconds: 300 })
 
 async function act(work: () => Promise<{ summary?: string } | void>): Promise<boolean> {
   try {

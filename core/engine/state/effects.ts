@@ -2,52 +2,56 @@ import type { CauseValues, Rule } from './causes'
 import type { Id } from '../../instant'
 import type { Entities, EntityName, EngineState } from './engineState'
 
-/** What an effect means, for explanations; the change itself is in `before` and `after`. */
-export type EffectKind =
-  | 'openEnrollment'
-  | 'moveEnrollment'
-  | 'pauseEnrollment'
-  | 'endEnrollment'
-  | 'skipStep'
-  | 'createTask'
-  | 'finishTask'
-  | 'cancelTask'
-  | 'queueEmail'
-  | 'cancelEmail'
-  | 'settleEmail'
-  | 'setTextConsent'
-  | 'openEmail'
-  | 'clickEmail'
-  | 'recordTouch'
-  | 'moveStage'
-  | 'setStop'
-  | 'setProspectStatus'
-  | 'setCompanyStatus'
-  | 'markNumber'
-  | 'markEmail'
-  | 'bookMeeting'
-  | 'moveMeeting'
-  | 'cancelMeeting'
-  | 'settleMeeting'
-  | 'moveTask'
-  | 'openDeal'
-  | 'changeDeal'
-  | 'closeDeal'
-  | 'addPerson'
-  | 'addContact'
-  | 'scheduleAction'
-  | 'cancelAction'
-  | 'finishAction'
-  | 'skipAction'
-  | 'addTag'
-  | 'removeTag'
-  | 'joinList'
-  | 'leaveList'
-  | 'setField'
-  | 'assign'
-  | 'takeTurn'
-  | 'rate'
-  | 'notify'
+/** What effects mean, for explanations, each with the rows it is about; the change is in `before` and `after`. */
+interface EffectRows {
+  openEnrollment: 'enrollment'
+  moveEnrollment: 'enrollment'
+  pauseEnrollment: 'enrollment'
+  endEnrollment: 'enrollment'
+  skipStep: 'enrollment'
+  createTask: 'task'
+  finishTask: 'task'
+  cancelTask: 'task'
+  moveTask: 'task'
+  queueEmail: 'emailMessage'
+  cancelEmail: 'emailMessage'
+  settleEmail: 'emailMessage'
+  openEmail: 'emailMessage'
+  clickEmail: 'emailMessage'
+  setTextConsent: 'phone'
+  markNumber: 'phone'
+  markEmail: 'emailAddress'
+  recordTouch: 'touch'
+  moveStage: 'prospect'
+  setStop: 'prospect'
+  setProspectStatus: 'prospect'
+  rate: 'prospect'
+  addPerson: 'prospect'
+  addContact: 'emailAddress' | 'phone'
+  assign: 'prospect' | 'task'
+  takeTurn: 'turn'
+  setCompanyStatus: 'company'
+  bookMeeting: 'meeting'
+  moveMeeting: 'meeting'
+  cancelMeeting: 'meeting'
+  settleMeeting: 'meeting'
+  openDeal: 'deal'
+  changeDeal: 'deal'
+  closeDeal: 'deal'
+  scheduleAction: 'delayedAction'
+  cancelAction: 'delayedAction'
+  finishAction: 'delayedAction'
+  skipAction: 'delayedAction'
+  addTag: 'prospectTag'
+  removeTag: 'prospectTag'
+  joinList: 'listMember'
+  leaveList: 'listMember'
+  setField: 'customValue'
+  notify: 'notification'
+}
+export type EffectKind = keyof EffectRows
+/** The rows that effects of a kind are about. */
+export type RowsOf<K extends EffectKind> = EffectRows[K]
 
 /** Why the system did it: the outcome, step, cadence setting, form or rule, by id where it has one. */
 export interface Cause {
@@ -60,22 +64,28 @@ export interface Cause {
   said?: string
 }
 
-/**
- * One change of one row. `before` null: the row is new; `after` null: it goes. Otherwise both hold the same
- * fields, `before` being the values that are expected to be found there.
- */
-export interface Effect<E extends EntityName = EntityName> {
-  kind: EffectKind
+interface Change<K extends EffectKind, E extends EntityName> {
+  kind: K
   entity: E
   id: Id
   before: Partial<Entities[E]> | null
   after: Partial<Entities[E]> | null
   cause: Cause
 }
+/** An effect for each of the entities that its kind may be about. */
+type ChangeOf<K extends EffectKind, E extends EntityName = RowsOf<K>> = E extends EntityName ? Change<K, E> : never
+
+/**
+ * One change of one row. `before` null: the row is new; `after` null: it goes. Otherwise both hold the same
+ * fields, `before` being the values that are expected to be found there.
+ */
+export type Effect = { [K in EffectKind]: ChangeOf<K> }[EffectKind]
+/** The effects of a kind. */
+export type EffectOf<K extends EffectKind> = Extract<Effect, { kind: K }>
 
 /** The effect that takes `effect` back. */
 export function inverse(effect: Effect): Effect {
-  return { ...effect, before: effect.after, after: effect.before, cause: { source: 'undo' } }
+  return { ...effect, before: effect.after, after: effect.before, cause: { source: 'undo' } } as Effect
 }
 
 /** The state after the effects, in order. Pure: the given state is left as it was. */

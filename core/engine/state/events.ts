@@ -10,6 +10,7 @@ import type {
 } from '../../enumerations'
 import type { Id, Instant } from '../../instant'
 import type { DealTerms } from './dealTerms'
+import type { ConfiguredAction } from './playbook'
 
 /** What every event has. `id` is made by the program that saw it first, so that recording twice is recording once. */
 interface EventBase {
@@ -107,6 +108,8 @@ export type DomainEvent = EventBase &
     | { kind: 'emailBounced'; messageId: Id }
     | { kind: 'emailReplied'; messageId: Id | null }
     | { kind: 'unsubscribed' }
+    /** Actions that were chosen for many prospects at once; `actionId` is the bulk action's. */
+    | { kind: 'actionsRun'; actionId: Id; actions: readonly ConfiguredAction[] }
     /** They filled in a form on the web; new: nobody here knew them. */
     | { kind: 'formSent'; formId: Id; isNew: boolean }
     | { kind: 'stageMoved'; to: Id; reason: string | null; note: string | null; override: string | null }

@@ -1,5 +1,5 @@
 import type { Id, Instant } from '../../instant'
-import type { Cause, Effect, EffectKind } from './effects'
+import type { Cause, Effect, EffectKind, RowsOf } from './effects'
 import type { DomainEvent, Problem } from './events'
 import type { Playbook } from './playbook'
 import { dropRow, putRow, type Entities, type EntityName, type Rows, type EngineState } from './engineState'
@@ -37,16 +37,22 @@ export class ReactionContext {
   }
 
   /** Adds a row. */
-  create<E extends EntityName>(kind: EffectKind, entity: E, row: Entities[E], cause: Cause): Entities[E] {
+  create<K extends EffectKind, E extends RowsOf<K>>(kind: K, entity: E, row: Entities[E], cause: Cause): Entities[E] {
     putRow(this.rows(entity), row)
-    this.effects.push({ kind, entity, id: row.id, before: null, after: row, cause } as Effect)
+    this.effects.push({ kind, entity, id: row.id, before: null, after: row, cause } as unknown as Effect)
     return row
   }
 
   /**
    * Changes fields of a row; fields that already have the value are left out, and nothing is recorded if none is left.
    */
-  change<E extends EntityName>(kind: EffectKind, entity: E, id: Id, patch: Partial<Entities[E]>, cause: Cause): void {
+  change<K extends EffectKind, E extends RowsOf<K>>(
+    kind: K,
+    entity: E,
+    id: Id,
+    patch: Partial<Entities[E]>,
+    cause: Cause,
+  ): void {
     const row = this.rows(entity)[id]
     if (!row) throw new Error(`The state holds no ${entity} ${id}`)
     const before: Partial<Entities[E]> = {}
@@ -59,15 +65,15 @@ export class ReactionContext {
     }
     if (Object.keys(after).length === 0) return
     putRow(this.rows(entity), { ...row, ...after })
-    this.effects.push({ kind, entity, id, before, after, cause } as Effect)
+    this.effects.push({ kind, entity, id, before, after, cause } as unknown as Effect)
   }
 
   /** Removes a row. */
-  remove<E extends EntityName>(kind: EffectKind, entity: E, id: Id, cause: Cause): void {
+  remove<K extends EffectKind, E extends RowsOf<K>>(kind: K, entity: E, id: Id, cause: Cause): void {
     const row = this.rows(entity)[id]
     if (!row) return
     dropRow(this.rows(entity), id)
-    this.effects.push({ kind, entity, id, before: row, after: null, cause } as Effect)
+    this.effects.push({ kind, entity, id, before: row, after: null, cause } as unknown as Effect)
   }
 
   /** Notes that an action is not done, and why; the rest of the reaction is. */

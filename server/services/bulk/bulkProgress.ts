@@ -11,8 +11,10 @@ import { MERGE_COLUMNS, mergeValues, readMergeNames, type MergeRow } from '../..
 import { db, type Db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { loadAsked } from '../../engine/loadAsked'
+import { manages } from '#core/roles'
 import { mustSeeCadence } from '../access/owned'
 import { mustBeAbleTo } from '../access/access'
+import { checkActionsWithoutCall } from '../actions/checkActions'
 import { emailProblems, fillEmail } from '../templates/templates'
 import { checkToDo, writeToDoContent } from '../templates/toDoContent'
 import type { PlainAction } from './plainAction'
@@ -41,6 +43,14 @@ export async function checkProgress(viewer: Viewer, action: ProgressAction, clie
       ])
     }
   }
+  if (action.type === 'actions') {
+    if (!manages(viewer)) {
+      throw new Refusal('not_allowed', 'Only a manager can do this with many at once', [
+        { field: 'action.type', message: 'Only a manager can do this with many at once' },
+      ])
+    }
+    await checkActionsWithoutCall(action.actions, 'action.actions')
+  }
   if (action.type === 'plan') {
     if (action.ownerId) await mustBeAbleTo(action.ownerId, action.task, client)
     await checkToDo(action.task, action, 'action.', client)
@@ -68,8 +78,10 @@ export function progressReason(action: ProgressAction, parameter: (value: unknow
 }
 
 /** What must be known to say whom an action leaves out. */
-const breadthOf = (action: ProgressAction) => (book: Playbook) =>
-  action.type === 'enroll' ? breadthOfEvent({ kind: 'enrolled', cadenceId: action.cadenceId }, book) : joined([])
+const breadthOf = (action: ProgressAction) => (book: Playbook) => {
+  if (action.type === 'actions') return breadthOfEvent({ kind: 'actionsRun', actions: action.actions }, book)
+  return action.type === 'enroll' ? breadthOfEvent({ kind: 'enrolled', cadenceId: action.cadenceId }, book) : joined([])
+}
 
 /** Why the engine would leave someone out now; null for those whom it would touch. */
 function why(action: ProgressAction, state: EngineState, prospect: Prospect, book: Playbook): string | null {
@@ -103,6 +115,13 @@ function why(action: ProgressAction, state: EngineState, prospect: Prospect, boo
       return (action.channel === 'email' || prospect.stopCall) && (action.channel === 'call' || prospect.stopEmail)
         ? 'is stopped already'
         : null
+    case 'actions': {
+      const about = { id: 'look', at: state.now, actorId: null, causedByEventId: null }
+      const { actions } = action
+      const event = { ...about, kind: 'actionsRun' as const, prospectId: prospect.id, actionId: 'look', actions }
+      let made = 0
+      return react(event, state, book, () => `new-${made++}`).problems[0]?.message ?? null
+    }
     case 'plan':
       return whyNotPlan(state, prospect, action.task)
     case 'email':
@@ -196,7 +215,7 @@ export async function tellMany(
       ? (inGeneral(why(action, state, prospect, book), state, prospect) ?? lacking.get(id) ?? null)
       : 'is not there any more'
     if (reason) before.set(id, reason)
-    else events.push(...tellings(action, userId, state, prospect!))
+    else events.push(...tellings(actionId, action, userId, state, prospect!))
   }
   const all = (results: readonly { event: { id: Id; prospectId: Id }; problems: readonly { message: string }[] }[]) => {
     const became = new Map<Id, Became>([...before].map(([id, reason]) => [id, { reason, events: [] }]))
@@ -231,7 +250,13 @@ export async function tellMany(
   })
 }
 
-function tellings(action: ProgressAction, userId: Id, state: EngineState, prospect: Prospect): NewEvent[] {
+function tellings(
+  actionId: Id,
+  action: ProgressAction,
+  userId: Id,
+  state: EngineState,
+  prospect: Prospect,
+): NewEvent[] {
   const about = { prospectId: prospect.id, actorId: userId, causedByEventId: null }
   const id = newId()
   switch (action.type) {
@@ -258,6 +283,8 @@ function tellings(action: ProgressAction, userId: Id, state: EngineState, prospe
       ]
     case 'work':
       return [{ ...about, id, kind: 'prospectStatusSet', to: action.status, reason: action.reason ?? null }]
+    case 'actions':
+      return [{ ...about, id, kind: 'actionsRun', actionId, actions: action.actions }]
     case 'stop':
       return [{ ...about, id, kind: 'stopSet', channel: action.channel, on: true }]
     case 'plan':

@@ -16,7 +16,7 @@ import { currentPlaybook } from '../../engine/playbook'
 import { Refusal } from '../access/errors'
 import { readWindow } from '../sending/windows'
 import { emailProblems } from '../templates/templates'
-import { actionFaults } from '../settings/outcomes'
+import { actionFaults } from '../actions/checkActions'
 import { asSteps } from './cadences'
 
 /** A cadence as it is edited. */

@@ -42,7 +42,10 @@ export async function addTag(name: string, client: Db = db()): Promise<{ id: Id;
       [id, name.replace(/\s+/g, ' ')],
     ),
   )
-  return { id: row!.id, known: row!.id !== id }
+  const known = row!.id !== id
+  // Actions speak of tags by the names that the playbook holds.
+  if (!known) await playbookChanged(client)
+  return { id: row!.id, known }
 }
 
 async function mustBe(id: Id, client: Db): Promise<void> {

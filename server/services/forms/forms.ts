@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto'
-import { FORM_ACTIONS, type Action } from '#core/actions/registry'
+import type { Action } from '#core/actions/registry'
 import { isUsual, type FormField } from '#core/forms/fields'
 import type { Id } from '#core/instant'
 import type { Form, Submission } from '#shared/api/settings/forms'
@@ -11,7 +11,7 @@ import { playbookChanged } from '../../engine/playbook'
 import { env } from '../../environment'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
-import { checkActions, actionFaults } from '../settings/outcomes'
+import { actionFaults, checkActionsWithoutCall } from '../actions/checkActions'
 
 export interface FormBody {
   name: string
@@ -59,12 +59,7 @@ export async function listForms(): Promise<{ forms: Form[] }> {
 
 /** Throws at the field where a form's actions or questions refer to what is not there. */
 async function check({ actions, fields }: FormBody, client: Db): Promise<void> {
-  const index = actions.findIndex(({ type }) => !FORM_ACTIONS.includes(type))
-  if (index >= 0) {
-    const message = 'Only an outcome can do this'
-    throw new Refusal('invalid', message, [{ field: `actions.${index}`, message }])
-  }
-  await checkActions(actions, [])
+  await checkActionsWithoutCall(actions)
   const ids = fields.map(({ key }) => key).filter((key) => !isUsual(key))
   const { rows } = await client.query<{ id: Id }>(
     sql`select id from custom_fields where of = 'prospect' and id = any($1::uuid[])`,

@@ -2,7 +2,6 @@ import type { ToDoKind } from '#core/enumerations'
 import type { Id } from '#core/instant'
 import type { DomainEvent } from '#core/engine/state/events'
 import type { Effect } from '#core/engine/state/effects'
-import type { Task } from '#core/engine/state/engineState'
 import type { Db } from '../../db/pool'
 import { sql } from '../../db/sql'
 import { Refusal } from '../access/errors'
@@ -26,8 +25,6 @@ function contentFor(kind: ToDoKind, { subject, body, html, attachments }: ToDoCo
 }
 
 /** The kind of the task that an effect makes. */
-const madeOf = ({ after }: Effect) => (after as Partial<Task> | null)?.kind
-
 /** Throws where a merge field or a file of a to-do is wrong; fields are named under `path`. */
 export async function checkToDo(kind: ToDoKind, content: ToDoContent, path: string, client: Db): Promise<void> {
   const { faults, problems } = await emailProblems(contentFor(kind, content), client)
@@ -51,7 +48,7 @@ export async function writeToDoContent(
 ): Promise<void> {
   const taskIds = results.flatMap(({ event, effects }) =>
     effects.flatMap((effect) =>
-      event.kind === 'taskPlanned' && effect.kind === 'createTask' && madeOf(effect) === kind ? [effect.id] : [],
+      event.kind === 'taskPlanned' && effect.kind === 'createTask' && effect.after?.kind === kind ? [effect.id] : [],
     ),
   )
   const { subject, body, html, attachments } = contentFor(kind, content)

@@ -125,12 +125,18 @@ const act = fc.record({
     'abandoned',
     'consent',
     'form',
+    'several',
   ),
   cadence: fc.constantFrom('mixed', 'calls', 'varied', 'varied', 'forked', 'forked'),
   outcome: fc.constantFrom(...Object.keys(book.outcomes), 'made', 'made', 'made'),
   hours: fc.integer({ min: 0, max: 60 }),
   pick: fc.nat(5),
 })
+/** Actions that are done with many at once: three of all, one after the other. */
+const severalOf = ({ pick, hours }: { pick: number; hours: number }) => {
+  const possible = ONE_OF_EACH.filter(({ type }) => (FORM_ACTIONS as readonly string[]).includes(type))
+  return [0, 1, 2].map((place) => possible[(pick * 7 + hours + place * 11) % possible.length]!)
+}
 type Act = typeof act extends fc.Arbitrary<infer T> ? T : never
 interface Life {
   acts: readonly Act[]
@@ -210,6 +216,8 @@ function doIt(given: Act, world: EngineState, now: number, id: string): DomainEv
         row && { ...about, kind: 'textConsentSet', phoneId: row.id, to, actorId: given.pick % 2 ? about.actorId : null }
       )
     }
+    case 'several':
+      return { ...about, kind: 'actionsRun', actionId: 'bulk', actions: severalOf(given) }
     case 'form':
       return { ...about, kind: 'formSent', formId: 'made', isNew: given.pick % 2 === 0, actorId: null }
     case 'bounce': {

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { getBulk, listBulk, previewBulk, startBulk, undoBulk, type BulkAction } from '../../../shared/api/bulk'
-import { addField } from '../../../shared/api/settings/fields'
+import { addField, addTag } from '../../../shared/api/settings/fields'
 import { addList, listBatches, listCount } from '../../../shared/api/lists'
 import { editProspect, getProspect } from '../../../shared/api/prospects'
 import { prospectHistory, undo } from '../../../shared/api/events/history'
@@ -195,6 +195,48 @@ interface QueuedRow {
 }
 
 describe('a change of many people’s progress', () => {
+  it('does actions as outcomes have them, in order; who would not change is left out, and undo takes all back', async () => {
+    const { id: tagId } = await team.asManager.ok(addTag, { body: { name: 'Looked up' } })
+    const tag = { type: 'changeTag' as const, tagId, on: true }
+    const wait = { amount: 0, unit: 'hours' as const }
+    const toDo = {
+      type: 'makeTask' as const,
+      task: 'task' as const,
+      title: 'Look them up',
+      wait,
+      whose: 'owner' as const,
+    }
+    const action = { type: 'actions' as const, actions: [tag, toDo] }
+    const found = () =>
+      rows(
+        sql`
+          select
+            (select count(*)::int from prospect_tags where tag_id = $1) as tagged,
+            (select count(*)::int from tasks where title = 'Look them up' and status = 'open') as planned
+        `,
+        [tagId],
+      )
+    const done = await run(action, { prospectIds: mine })
+    expect(done).toMatchObject({ done: mine.length, leftOut: [] })
+    expect(await found()).toEqual([{ tagged: mine.length, planned: mine.length }])
+    const again = await team.asManager.ok(previewBulk, {
+      body: { action: { type: 'actions', actions: [tag] }, prospectIds: mine },
+    })
+    expect(again).toMatchObject({ touches: 0, leftOut: [{ reason: 'Nothing would change' }] })
+    const undoId = randomUUID()
+    await team.asManager.ok(undoBulk, { params: { id: done.id }, body: { id: undoId } })
+    await runBulk(undoId)
+    expect(await found()).toEqual([{ tagged: 0, planned: 0 }])
+    await team.asRep.refused(previewBulk, 403, { body: { action, prospectIds: mine } })
+    const meeting = { type: 'actions' as const, actions: [{ type: 'bookMeeting' as const }] }
+    const { problems } = await team.asManager.refused(previewBulk, 400, {
+      body: { action: meeting, prospectIds: mine },
+    })
+    expect(problems).toMatchObject([{ field: 'action.actions.0' }])
+    // The log holds no words of theirs.
+    const logged = await rows(sql`select payload from events where kind = 'actionsRun'`)
+    expect(JSON.stringify(logged)).not.toContain('Look them up')
+  })
   it('enrolls through the engine: who may not be is left out, with the reason, and not as a failure', async () => {
     const { id: cadenceId } = await addCadence([{ kind: 'email' }, { kind: 'call', amount: 1, unit: 'days' }])
     await db().query(sql`update prospects set stop_email = true where id = $1`, [mine[0]])

@@ -22,10 +22,10 @@ const listens = async () =>
   ).length
 
 /** What the next event is about; one that only says that something may have been missed is passed over. */
-async function topic({ next }: Awaited<ReturnType<typeof readStream>>): Promise<string> {
+async function topic({ next }: Awaited<ReturnType<typeof readStream>>, prospects = false): Promise<string> {
   for (;;) {
-    const [, , about] = (await next())!.split(' ')
-    if (about) return about
+    const [, , about, prospectId] = (await next())!.split(' ')
+    if (about && (prospects || about !== 'prospect')) return [about, ...(prospectId ? [prospectId] : [])].join(' ')
   }
 }
 
@@ -98,4 +98,17 @@ it('says when the state of a call changes, to the user who makes it', async () =
   expect(await topic(mine)).toBe('line')
   expect(await team.asRep.ok(callState, { params: { id: made.id } })).toMatchObject({ status: 'ended' })
   await mine.close()
+})
+
+it('says which prospect has changed, by what happened to them and by an edit', async () => {
+  const { ids } = await addPeople(1, team.rep.id)
+  const theirs = await readStream(team.asOther, userChanges.path)
+  await theirs.next()
+  await expect.poll(listens).toBe(1)
+  await team.asManager.ok(editProspect, { params: { id: ids[0]! }, body: { version: 1, title: 'Head of aging' } })
+  expect(await topic(theirs, true)).toBe(`prospect ${ids[0]}`)
+  const planned = { id: randomUUID(), task: 'task' as const, title: 'Look again', dueAt: Date.now() }
+  await team.asRep.ok(planTask, { params: { id: ids[0]! }, body: planned })
+  expect(await topic(theirs, true)).toBe(`prospect ${ids[0]}`)
+  await theirs.close()
 })

@@ -6,6 +6,7 @@ import { enroll } from '../../../shared/api/cadences'
 import { queue } from '../../../shared/api/desk/queue'
 import { readEvents } from '../../../shared/api/events/feed'
 import { formHistory, prospectHistory } from '../../../shared/api/events/history'
+import { countProspects } from '../../../shared/api/lists'
 import { listNotifications } from '../../../shared/api/notifications'
 import { erasePerson, getProspect } from '../../../shared/api/prospects'
 import { mergeProspects } from '../../../shared/api/duplicates'
@@ -79,6 +80,8 @@ describe('a form on the web', () => {
     expect((await team.asManager.ok(formSubmissions, { params: { id } })).submissions).toMatchObject([
       { isNew: true, person: { id: personId, name: 'Ottilie Vance' } },
     ])
+    const filter = { field: 'forms', test: { op: 'hasAny' as const, values: [id] } }
+    expect(await team.asManager.ok(countProspects, { body: { filter } })).toMatchObject({ count: 1 })
     expect((await team.asManager.ok(listForms, {})).forms.find((one) => one.id === id)).toMatchObject({
       sent: 1,
       added: 1,
