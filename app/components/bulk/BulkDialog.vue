@@ -68,6 +68,8 @@ async function start(): Promise<void> {
   }
   busy.value = false
 }
+/** What is wrong, without the name of the field in front: what is asked stands right above. */
+const fault = computed(() => (formError.value || previewError.value).replace(/^[\w.]+: /, ''))
 const people = (count: number) => `${count.toLocaleString('en-US')} ${count === 1 ? 'person' : 'people'}`
 const written = computed(() => (action.value?.type === 'email' ? action.value : null))
 </script>
@@ -79,7 +81,7 @@ const written = computed(() => (action.value?.type === 'email' ? action.value : 
       <form v-if="!startedId" class="stack" @submit.prevent="start">
         <v-select v-model="type" :items="choices" label="Action" />
         <component :is="BULK_ACTIONS[type].fields" :key="type" v-model="action" v-bind="BULK_ACTIONS[type].props" />
-        <p v-if="formError || previewError" class="notice clay" role="alert">{{ formError || previewError }}</p>
+        <p v-if="formError || previewError" class="notice clay" role="alert">{{ fault }}</p>
         <div v-if="preview" role="status">
           <p>
             <b>{{ people(preview.touches) }}</b> {{ wordsOf(type).will
