@@ -54,13 +54,18 @@ export function loadOf(
 ): Map<Id | null, Load> {
   const loads = new Map<Id | null, Load>()
   const dated = new Map<string, { kind: LoadKind; day: number }[]>()
+  const until = DateTime.fromISO(days.at(-1) ?? '', { zone: timeZone })
+    .endOf('day')
+    .toMillis()
   for (const { ownerId, place, cadence, stepId, at, count } of travelers) {
+    const load = loads.get(ownerId) ?? emptyLoad(days.length)
+    loads.set(ownerId, load)
+    // Who starts after the last day brings nothing to any of them.
+    if (at > until) continue
     const sender = senderPlace(where.senders, ownerId)
     const key = `${stepId}/${at}/${place.timeZone}/${place.country}/${place.region}/${sender.timeZone}`
     const found = dated.get(key) ?? stepsOnDays(cadence, stepId, at, { ...where, place, sender }, days, timeZone)
     dated.set(key, found)
-    const load = loads.get(ownerId) ?? emptyLoad(days.length)
-    loads.set(ownerId, load)
     for (const { kind, day } of found) load[kind][day]! += count
   }
   return loads

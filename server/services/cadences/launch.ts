@@ -156,22 +156,26 @@ interface RepRow {
   emails: number
 }
 
-/** When each entrant starts: at once, or on the first day that has room. */
+/** When each entrant would start if there were room for all: the same for all of one place. */
+function startersOf(entrants: readonly Entrant[], cadence: Cadence, from: Instant, book: Playbook): Starter[] {
+  const first = firstStep(cadence)!
+  const dueAt = new Map<string, Instant>()
+  return entrants.map(({ id, place }) => {
+    const key = `${place.timeZone}/${place.country}/${place.region}`
+    const at = dueAt.get(key) ?? afterWait(from, first.wait, place, book.holidays)
+    dueAt.set(key, at)
+    return { id, place, dueAt: at }
+  })
+}
+
+/** When each starts: at once, or on the first day that has room. */
 function startsOf(
-  entrants: readonly Entrant[],
-  cadence: Cadence,
-  from: Instant,
+  starters: readonly Starter[],
   perDay: number | null,
   used: ReadonlyMap<string, number>,
   timeZone: string,
   book: Playbook,
 ): Map<Id, Instant> {
-  const first = firstStep(cadence)!
-  const starters = entrants.map(({ id, place }): Starter => ({
-    id,
-    place,
-    dueAt: afterWait(from, first.wait, place, book.holidays),
-  }))
   if (!perDay) return new Map(starters.map(({ id, dueAt }) => [id, dueAt]))
   const given = allotIntake(starters, perDay, used, timeZone, book.holidays)
   return new Map([...given].map(([id, { at }]) => [id, at]))
@@ -209,7 +213,8 @@ export async function forecastLaunch(
   const perDay = asked.perDay === undefined ? cadence.entry.perDay : asked.perDay
   const from = Math.max(now, asked.startAt ?? 0)
   const used = await usedDays(cadenceId, localDay(now, timeZone))
-  const startsAt = (daily: number | null) => startsOf(entrants, cadence, from, daily, used, timeZone, book)
+  const starters = startersOf(entrants, cadence, from, book)
+  const startsAt = (daily: number | null) => startsOf(starters, daily, used, timeZone, book)
   const starts = startsAt(perDay)
   const days = workingDays(now, timeZone, country, book)
   const where = { teamHours: book.callHours, holidays: book.holidays, senders: book }
