@@ -11,6 +11,15 @@ const details = z.strictObject({
   meeting: z.strictObject({ startAt: moment, minutes: z.number(), timeZone: z.string().max(60) }).optional(),
 })
 
+const DETAILS_REDACTED = {
+  'details.reason': 'beside',
+  'details.note': 'ownRow',
+  'details.referral': 'ownRow',
+  'details.meeting.title': 'ownRow',
+  'details.meeting.place': 'ownRow',
+  'details.meeting.email': 'ownRow',
+} as const
+
 /** Calls with their outcomes, tasks and meetings. */
 export const callEvents = {
   callLogged: undoable(
@@ -24,16 +33,20 @@ export const callEvents = {
       exportId: ref.optional(),
       details,
     },
-    { knot: 'call' },
+    { knot: 'call', redact: DETAILS_REDACTED },
   ),
   callAbandoned: happens('Answered, no caller free', { phoneId: ref, blockId: ref, dialedFor: ref }),
   callMissed: happens('Missed call', { phoneId: ref, rangFor: ref.nullable() }),
-  taskPlanned: undoable('Planned', { task: z.enum(valuesOf(TO_DO_KINDS)), dueAt: moment, ownerId: ref.nullable() }),
+  taskPlanned: undoable(
+    'Planned',
+    { task: z.enum(valuesOf(TO_DO_KINDS)), dueAt: moment, ownerId: ref.nullable() },
+    { redact: { title: 'ownRow' } },
+  ),
   taskAssigned: undoable('To-do assigned', { taskId: ref, ownerId: ref }),
   taskDone: undoable(
     'Task done',
     { taskId: ref, outcomeId: ref.optional(), details: details.optional() },
-    { knot: 'task' },
+    { knot: 'task', redact: DETAILS_REDACTED },
   ),
   meetingMoved: undoable('Meeting moved', {
     meetingId: ref,

@@ -11,12 +11,20 @@ const more = { undoable: true }
 
 /** Deals, from opened to won or lost. */
 export const dealEvents = {
-  dealOpened: happensToDeal('Deal opened', { deal: z.strictObject(terms), another: z.boolean() }, more),
-  dealChanged: happensToDeal('Deal changed', { change: z.strictObject(terms).partial() }, more),
+  dealOpened: happensToDeal(
+    'Deal opened',
+    { deal: z.strictObject(terms), another: z.boolean() },
+    { ...more, redact: { 'deal.name': 'ownRow' } },
+  ),
+  dealChanged: happensToDeal(
+    'Deal changed',
+    { change: z.strictObject(terms).partial() },
+    { ...more, redact: { 'change.name': 'ownRow' } },
+  ),
   dealClosed: happensToDeal(
     'Deal closed',
     { result: z.enum(['won', 'lost']), value: z.number().nullable().optional() },
-    more,
+    { ...more, redact: { reason: 'beside' } },
   ),
   dealEdited: happensToDeal('Deal edited', { fields: fieldNames }),
 }

@@ -18,6 +18,11 @@ export interface EventKind {
   title: string
   /** Whether the user who did it, or a manager, can undo it. */
   undoable: boolean
+  /**
+   * Paths of what people write with it, and where that goes instead of the log: beside it, where it is erased with the
+   * person, or into a row of its own (a note, a meeting, a deal).
+   */
+  redact: Readonly<Record<string, 'beside' | 'ownRow'>>
   knot?: Knot
 }
 
@@ -25,7 +30,7 @@ type Shape = Record<string, z.ZodType>
 
 /** A kind of event that happens to a prospect; `payload` is the shape of what the log holds. */
 export function happens(title: string, payload: Shape = {}, more: Partial<EventKind> = {}): EventKind {
-  return { payload: z.strictObject(payload), scope: 'prospect', title, undoable: false, ...more }
+  return { payload: z.strictObject(payload), scope: 'prospect', title, undoable: false, redact: {}, ...more }
 }
 
 /** As `happens`, for what happens to a company. */

@@ -14,7 +14,7 @@ export const emailEvents = {
   emailClicked: happens('Link clicked', { messageId: ref }),
   emailFailed: happens('Email could not be sent', { messageId: ref, permanent: z.boolean() }),
   emailHeld: happens('Email held back', { messageId: ref }),
-  emailStopped: happens('Email stopped before it left', { messageId: ref }),
+  emailStopped: happens('Email stopped before it left', { messageId: ref }, { redact: { why: 'ownRow' } }),
   emailUnconfirmed: happens('Email may have gone out', { messageId: ref }),
   emailSettled: happens('Email settled', { messageId: ref, wentOut: z.boolean() }),
   emailBounced: happens('Email bounced', { messageId: ref }),

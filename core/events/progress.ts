@@ -15,9 +15,17 @@ export const progressEvents = {
   stepDue: happens('Step due', { enrollmentId: ref }),
   actionDue: happens('Scheduled action', { delayedActionId: ref }),
   actionCancelled: undoable('Scheduled action canceled', { delayedActionId: ref }),
-  stageMoved: undoable('Stage changed', { to: z.string().max(60) }),
+  stageMoved: undoable(
+    'Stage changed',
+    { to: z.string().max(60) },
+    { redact: { reason: 'beside', override: 'beside', note: 'ownRow' } },
+  ),
   stopSet: undoable('Do not contact changed', { channel: z.enum(valuesOf(CHANNELS)), on: z.boolean() }),
-  prospectStatusSet: undoable('Status changed', { to: z.enum(valuesOf(PROSPECT_STATUSES)) }),
+  prospectStatusSet: undoable(
+    'Status changed',
+    { to: z.enum(valuesOf(PROSPECT_STATUSES)) },
+    { redact: { reason: 'beside' } },
+  ),
   phoneStatusSet: undoable('Number’s status changed', { phoneId: ref, to: z.enum(valuesOf(PHONE_STATUSES)) }),
   undone: happens('Undone', { targetId: ref }),
 }

@@ -23,7 +23,7 @@ export const recordEvents = {
   noteDeleted: happens('Note deleted', { noteId: ref }),
   pastTouches: happens('Past touches imported', { importId: ref, count: z.number().int() }),
   changedWithMany: happens('Bulk action', { actionId: ref, type: z.string().max(40) }),
-  actionsRun: undoable('Bulk action', { actionId: ref }),
+  actionsRun: undoable('Bulk action', { actionId: ref }, { redact: { actions: 'ownRow' } }),
   merged: happens('Merged with a duplicate', { mergeId: ref, duplicateId: ref }),
   mergeUndone: happens('Merge undone', { mergeId: ref }),
   erased: happens('Erased on request'),

@@ -51,7 +51,7 @@ const EVENT_COLUMNS = {
 export function eventStatements(applied: readonly Applied[], after: EngineState, array: ArrayParameter): string[] {
   const events = applied.map(({ event, effects }) => {
     const { id, at, kind, prospectId, actorId, causedByEventId, ...content } = event
-    const { logged, texts } = divide(content)
+    const { logged, texts } = divide(kind, content)
     return {
       id,
       at,

@@ -1,3 +1,4 @@
+import { EVENTS, type EventKindName } from '#core/events/registry'
 import type { Cause, Effect } from '#core/engine/state/effects'
 import type { EngineState } from '#core/engine/state/engineState'
 import type { Id } from '#core/instant'
@@ -25,50 +26,24 @@ export function loggedCause({ said: _said, ...cause }: Cause): string {
 }
 
 /**
- * What an event says beside its ids and codes, divided: what the log holds, and what people wrote, which can be erased.
+ * What an event says beside its ids and codes, divided as its kind says: what the log holds, and what people wrote,
+ * which can be erased.
  */
-export function divide(content: Readonly<Record<string, unknown>>): {
-  logged: Record<string, unknown>
-  texts: Record<string, string> | null
-} {
-  const {
-    details,
-    note: _note,
-    reason,
-    override,
-    title: _title,
-    why: _why,
-    actions: _actions,
-    deal,
-    change,
-    ...rest
-  } = content
-  const unnamed = (terms: unknown) => {
-    const { name: _name, ...remaining } = terms as Record<string, unknown>
-    return remaining
-  }
-  const logged: Record<string, unknown> = {
-    ...rest,
-    ...(deal !== undefined && { deal: unnamed(deal) }),
-    ...(change !== undefined && { change: unnamed(change) }),
-  }
+export function divide(
+  kind: EventKindName,
+  content: Readonly<Record<string, unknown>>,
+): { logged: Record<string, unknown>; texts: Record<string, string> | null } {
+  const logged = structuredClone(content) as Record<string, unknown>
   const texts: Record<string, string> = {}
-  const keep = (key: string, value: unknown) => {
-    if (typeof value === 'string' && value.trim()) texts[key] = value.trim()
-  }
-  keep('reason', reason)
-  keep('override', override)
-  if (details) {
-    const {
-      note: _detailNote,
-      referral: _referral,
-      reason: given,
-      meeting,
-      ...asked
-    } = details as Record<string, unknown>
-    keep('reason', given)
-    const { title: _meetingTitle, place: _place, email: _email, ...when } = (meeting ?? {}) as Record<string, unknown>
-    logged.details = { ...asked, ...(meeting !== undefined && { meeting: when }) }
+  for (const [path, where] of Object.entries(EVENTS[kind].redact)) {
+    const keys = path.split('.')
+    const last = keys.pop()!
+    let holder: Record<string, unknown> | undefined = logged
+    for (const key of keys) holder = holder?.[key] as Record<string, unknown> | undefined
+    const value = holder?.[last]
+    if (value === undefined) continue
+    delete holder![last]
+    if (where === 'beside' && typeof value === 'string' && value.trim()) texts[last] = value.trim()
   }
   return { logged, texts: Object.keys(texts).length ? texts : null }
 }

@@ -33,6 +33,16 @@ describe('what the log holds of an event', () => {
     ['why someone is skipped', 'blockSkipped', { blockId: id, why: 'On leave' }],
     ['a name instead of an id', 'listJoined', { listId: 'Cold chain fair' }],
   ] as const)('is never %s', (_what, kind, payload) => expect(fits(kind, payload)).toBe(false))
+  it('takes out what people write where its kind says so, and nothing that the log holds', () => {
+    for (const [name, { redact, payload }] of Object.entries(EVENTS)) {
+      const shape = 'shape' in payload ? Object.keys(payload.shape as object) : []
+      for (const path of Object.keys(redact)) {
+        // Of a nested one its holder is logged, without it.
+        expect(shape.includes(path.split('.')[0]!), `${name}: ${path}`).toBe(path.includes('.'))
+      }
+    }
+    expect(EVENTS.callLogged.redact).toMatchObject({ 'details.reason': 'beside', 'details.note': 'ownRow' })
+  })
   it('has a title for every kind', () => {
     for (const [name, kind] of Object.entries(EVENTS)) expect(kind.title, name).toMatch(/^[A-Z]/)
     expect(eventKind('somethingElse')).toBeNull()
