@@ -16,6 +16,7 @@ import type { Id } from '../instant'
 import { moneyInWords } from '../text/money'
 import { ruleInWords, type CauseNames } from './state/causes'
 import type { Effect } from './state/effects'
+import { SETTABLE_FIELDS } from './state/settableFields'
 import { linkId, type Deal } from './state/engineState'
 import { momentInWords, type Reader } from './explain'
 import type { ConfiguredAction, Playbook } from './state/playbook'
@@ -141,8 +142,9 @@ export function describeEffect(effect: Effect & { prospectId?: Id | null }, book
       return `Removed from the list “${book.names[before.listId as string] ?? 'deleted since'}”`
     case 'setField': {
       // A value that was changed says by its id alone which field it is of.
-      const ofId = Object.keys(book.customFields).find((key) => linkId(effect.prospectId ?? '', key) === effect.id)
-      const name = book.customFields[(after.field ?? before.field ?? ofId) as string] ?? 'A field that was deleted'
+      const fields: Record<string, string> = { ...book.customFields, ...SETTABLE_FIELDS }
+      const ofId = Object.keys(fields).find((key) => linkId(effect.prospectId ?? '', key) === effect.id)
+      const name = fields[(after.field ?? before.field ?? ofId) as string] ?? 'A field that was deleted'
       return effect.after ? `${name}: ${valueInWords(after.value)}` : `${name}: cleared`
     }
     case 'rate':

@@ -7,6 +7,7 @@ import { local, startOfDay } from '../calendar/local'
 import { describeScheduled } from '../actions/registry'
 import { namesOf } from '../actions/kind/define'
 import type { Effect, EffectKind, EffectOf } from './state/effects'
+import { SETTABLE_FIELDS } from './state/settableFields'
 import type { Playbook } from './state/playbook'
 import { attemptsOf, fullName, type Prospect, type EngineState } from './state/engineState'
 
@@ -204,7 +205,7 @@ function aboutRecord(
     if (kind === 'leaveList') sentences.push(`Removes from the list “${names[before!.listId!]}”.`)
     if (kind === 'setField') {
       const field = (after ?? before)?.field ?? state.customValue[id]?.field ?? ''
-      sentences.push(`${after ? 'Sets' : 'Clears'} “${customFields[field] ?? 'a field'}”.`)
+      sentences.push(`${after ? 'Sets' : 'Clears'} “${{ ...customFields, ...SETTABLE_FIELDS }[field] ?? 'a field'}”.`)
     }
     if (kind === 'rate' && id === prospectId) {
       sentences.push(after?.ratedByScore ? 'Rates by score.' : `Rates ${RATINGS[after!.rating!]}.`)

@@ -11,7 +11,7 @@ import type { Breadth as NeededBreadth } from '#core/engine/breadth'
 import type { Id } from '#core/instant'
 import type { Db } from '../db/pool'
 import { selectList, TABLES, type StoredEntity } from './columns'
-import { customValueRows } from './customValues'
+import { customValueRows, OWN_VALUES_SQL } from './customValues'
 import { firstRow, sql } from '../db/sql'
 
 /**
@@ -171,12 +171,14 @@ function rowsOf(entity: StoredEntity): string {
 }
 
 // Only people of whom something is said in a custom field.
-const CUSTOM_VALUES_SQL = sql`
+const valuesSql = (own: boolean) => sql`
   (
-    select coalesce(json_object_agg(t.id, coalesce(t.custom, '{}') || coalesce(c.custom, '{}')), '{}')
+    select coalesce(json_object_agg(t.id, t.custom || coalesce(c.custom, '{}')), '{}')
     from (
       select
-        p.id, p.company_id, (select jsonb_object_agg('custom:' || key, value) from jsonb_each(p.custom)) as custom
+        p.id, p.company_id,
+        coalesce((select jsonb_object_agg('custom:' || key, value) from jsonb_each(p.custom)), '{}')
+          ${own ? `|| ${OWN_VALUES_SQL}` : ''} as custom
       from prospects p
       where p.id = any((select ids from who)::uuid[])
     ) t
@@ -186,7 +188,7 @@ const CUSTOM_VALUES_SQL = sql`
           cross join jsonb_each(co.custom)
         where co.id = t.company_id
       ) c on true
-    where t.custom is not null or c.custom is not null
+    where t.custom <> '{}' or c.custom is not null
   )
 `
 
@@ -208,7 +210,7 @@ const OPTED_OUT_SQL = sql`
 const loadSql = (breadth: Breadth) => sql`
   with ${whoSql(breadth)}
   select
-    ms(world_now()) as now, ${CUSTOM_VALUES_SQL} as "customValues", ${OPTED_OUT_SQL} as "optedOutOf",
+    ms(world_now()) as now, ${valuesSql(breadth.records === true)} as "customValues", ${OPTED_OUT_SQL} as "optedOutOf",
     ${breadth.colleagues ? TOUCHES_BEFORE_SQL : `'{}'::json`} as "touchesBefore",
     (select playbook_version from team) as "playbookVersion",
     ${ENTITY_NAMES.filter(

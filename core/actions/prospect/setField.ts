@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { SETTABLE_FIELDS, isSettable, valueKey, type SettableField } from '../../engine/state/settableFields'
 import { linkId } from '../../engine/state/engineState'
 import { actionSchema, defineAction, mustBeThere, named } from '../kind/define'
 
@@ -8,23 +9,31 @@ const shown = (value: unknown): string => {
   return String(value)
 }
 
-/** Sets a custom field of the prospect, adds to one of several choices, or clears it. */
+function textProblem(value: unknown, mode: string): string | null {
+  if (mode === 'add') return 'Only a field of several choices can be added to'
+  return typeof value === 'string' && value.length <= 200 ? null : 'Enter a text of at most 200 characters'
+}
+
+/** Sets a field of the prospect (the source, the city, a custom field), adds to one of choices, or clears it. */
 export const setField = defineAction({
   type: 'setField',
   label: 'Set a field',
   schema: actionSchema('setField', {
-    fieldId: z.uuid('Choose a field'),
+    fieldId: z
+      .union([z.uuid(), z.enum(Object.keys(SETTABLE_FIELDS) as [SettableField])], 'Choose a field')
+      .describe('A custom field’s id, or source, city, postalCode'),
     mode: z.enum(['set', 'add', 'clear']),
     value: z.union([z.string().max(2_000), z.number(), z.boolean(), z.array(z.string().max(200)).max(50)]).optional(),
   }),
   mayWait: true,
   changesRecord: true,
   check: (action, names) =>
-    mustBeThere(names.fields, action.fieldId, 'a field') ??
-    (action.mode !== 'clear' && (action.value === undefined || action.value === '') ? 'Enter the value' : null),
+    (isSettable(action.fieldId) ? null : mustBeThere(names.fields, action.fieldId, 'a field')) ??
+    (action.mode !== 'clear' && (action.value === undefined || action.value === '') ? 'Enter the value' : null) ??
+    (isSettable(action.fieldId) && action.mode !== 'clear' ? textProblem(action.value, action.mode) : null),
   apply({ context, prospect, cause }, { fieldId, mode, value }) {
-    const field = `custom:${fieldId}`
-    if (!context.playbook.customFields[field]) return context.skip('The field has been deleted')
+    const field = valueKey(fieldId)
+    if (!isSettable(fieldId) && !context.playbook.customFields[field]) return context.skip('The field has been deleted')
     const id = linkId(prospect.id, field)
     const row = context.state.customValue[id]
     if (mode === 'clear') return context.remove('setField', 'customValue', id, cause)
@@ -35,7 +44,7 @@ export const setField = defineAction({
     else context.create('setField', 'customValue', { id, prospectId: prospect.id, field, value: next }, cause)
   },
   describe({ fieldId, mode, value }, names) {
-    const field = named(names.fields, fieldId)
+    const field = isSettable(fieldId) ? `“${SETTABLE_FIELDS[fieldId]}”` : named(names.fields, fieldId)
     if (mode === 'clear') return `Clears ${field}`
     return mode === 'add' ? `Adds “${shown(value)}” to ${field}` : `Sets ${field} to “${shown(value)}”`
   },

@@ -10,6 +10,7 @@ import {
   wasReached,
   type EngineState,
 } from './engineState'
+import { isSettable } from './settableFields'
 import type { Playbook } from './playbook'
 
 /**
@@ -31,8 +32,10 @@ export function factsNow(state: EngineState, prospectId: Id): Facts {
   const inTime = [...touches].sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1))
   const lastSaid = (what: 'quality' | 'succeeded') => inTime.findLast((touch) => touch[what] !== null)?.[what] ?? null
   const { country, region, timeZone } = prospect
+  const settable = Object.keys(read).filter((key) => key.startsWith('custom:') || isSettable(key))
   return {
     ...read,
+    ...Object.fromEntries(settable.map((key) => [key, null])),
     ...Object.fromEntries(ofProspect(state, 'customValue', prospectId).map(({ field, value }) => [field, value])),
     title: prospect.title,
     stage: prospect.stageId,

@@ -15,12 +15,20 @@ const when = (field: string, test: Test): Filter => ({ all: [{ field, test }] })
 const is = (field: string, ...values: string[]) => when(field, { op: 'anyOf', values })
 const tag = (where: Filter, rest: object = {}) => ({ type: 'changeTag', on: true, tagId: 'tagged', where, ...rest })
 
+/** Ann's fields as the state has them: what can be set is there as rows, too. */
+const fieldRows = (facts: Facts): EngineState['customValue'] =>
+  Object.fromEntries(
+    Object.entries(facts)
+      .filter(([field]) => field === 'source' || field.startsWith('custom:'))
+      .map(([field, value]) => [linkId('ann', field), { id: linkId('ann', field), prospectId: 'ann', field, value }]),
+  )
+
 /** Logs an outcome with these actions for Ann, of whom this is known; gives the state after it. */
 function logged(actions: object[], facts: Facts = {}, given: Partial<EngineState> = {}) {
   const usual = playbook()
   const outcome = { ...usual.outcomes.noAnswer!, id: 'asked', actions: actions as Action[] }
   const book = { ...usual, outcomes: { ...usual.outcomes, asked: outcome } }
-  const before = { ...state(), ...given, facts: { ann: facts } }
+  const before = { ...state(), customValue: fieldRows(facts), ...given, facts: { ann: facts } }
   const newId = counter()
   const about = { at: NOW, prospectId: 'ann', actorId: 'rep', causedByEventId: null }
   const event = { ...about, id: 'e', kind: 'callLogged', outcomeId: 'asked', taskId: null, phoneId: null, details: {} }
@@ -30,7 +38,8 @@ function logged(actions: object[], facts: Facts = {}, given: Partial<EngineState
     book,
     after: evolve(before, reaction.effects),
     later(at: number, known: Facts) {
-      const waiting = { ...evolve(before, reaction.effects), now: at, facts: { ann: known } }
+      const after = evolve(before, reaction.effects)
+      const waiting = { ...after, now: at, customValue: fieldRows(known), facts: { ann: known } }
       const [row] = waitingActions(waiting, 'ann')
       const due = { ...about, at, id: 'due', kind: 'actionDue', delayedActionId: row!.id } as DomainEvent
       const done = react(due, waiting, book, newId)
@@ -59,6 +68,11 @@ describe('an action with a filter', () => {
     expect(isTagged(logged([tag(is('stage', 'talking'))], { stage: 'new' }).after)).toBe(false)
     const off = { ...tag(when('tags', { op: 'hasAny', values: ['tagged'] })), on: false }
     expect(isTagged(logged([tag({ all: [] }), off]).after)).toBe(false)
+  })
+  it('sees that a field was cleared before it', () => {
+    const cleared = [{ type: 'setField', fieldId: 'source', mode: 'clear' }, tag(when('source', { op: 'unset' }))]
+    expect(isTagged(logged(cleared, { source: 'Cheese fair' }).after)).toBe(true)
+    expect(isTagged(logged(cleared.slice(1), { source: 'Cheese fair' }).after)).toBe(false)
   })
   it('counts days in the team’s zone, from now', () => {
     const where = when('lastEmail', { op: 'during', span: 'today' })

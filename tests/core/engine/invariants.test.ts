@@ -55,6 +55,7 @@ const ONE_OF_EACH: ConfiguredAction[] = [
   { type: 'setField', fieldId: 'f1', mode: 'set', value: 12 },
   { type: 'setField', fieldId: 'f1', mode: 'add', value: 'cold' },
   { type: 'setField', fieldId: 'f1', mode: 'clear' },
+  { type: 'setField', fieldId: 'source', mode: 'set', value: 'Referral' },
   { type: 'archive' },
   { type: 'notifyUsers', users: ['owner', 'other'] },
 ].flatMap((action: ConfiguredAction) => [

@@ -5,7 +5,7 @@ import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import { addList, listBatches } from '../../../shared/api/lists'
 import { mergeProspects } from '../../../shared/api/duplicates'
 import { cancelScheduledAction, prospectHistory, undo } from '../../../shared/api/events/history'
-import { getProspect } from '../../../shared/api/prospects'
+import { editProspect, erasePerson, getProspect } from '../../../shared/api/prospects'
 import { addField, addTag } from '../../../shared/api/settings/fields'
 import { addOutcome, listOutcomes } from '../../../shared/api/settings/outcomes'
 import { db } from '../../../server/db/pool'
@@ -124,6 +124,25 @@ describe('the email after a voicemail', () => {
     await takeDueSteps()
     expect(await emails(primary)).toHaveLength(1)
   })
+  it('is not done for who was archived or erased meanwhile', async () => {
+    const people = [await someone(), await someone()]
+    const [archived, erased] = people as [string, string]
+    for (const id of people) await log(id, await outcomeId('Left voicemail'))
+    const person = (id: string) => team.asManager.ok(getProspect, { params: { id } })
+    await team.asManager.ok(editProspect, {
+      params: { id: archived },
+      body: { version: (await person(archived)).version, status: 'archived', reason: 'closed down' },
+    })
+    await team.asAdmin.ok(erasePerson, {
+      params: { id: erased },
+      body: { id: randomUUID(), name: (await person(erased)).name },
+    })
+    await freeze(MONDAY + 2 * HOUR)
+    await takeDueActions()
+    await takeDueSteps()
+    expect((await Promise.all(people.map(emails))).flat()).toEqual([])
+    expect(await rows(sql`select from scheduled_actions where prospect_id = any($1)`, [people])).toEqual([])
+  })
   it('is skipped where its cadence is archived, and Settings and the outcome say so', async () => {
     const id = await someone()
     const voicemail = await outcomeId('Left voicemail')
@@ -189,6 +208,39 @@ describe('an outcome that changes records', () => {
     expect((await team.asManager.ok(listBatches, { params: { id: listId } })).byOutcomes).toBe(1)
     for (const { id } of done) await team.asManager.ok(undo, { params: { id }, body: { id: randomUUID() } })
     expect([await known(one), await known(two)]).toEqual(before)
+  })
+})
+
+describe('an outcome that sets fields beside the custom ones', () => {
+  it('sets and clears them, says so in the activity, and undo brings back what was there', async () => {
+    const set = (fieldId: string, value?: string) =>
+      ({ type: 'setField', fieldId, mode: value ? 'set' : 'clear', ...(value && { value }) }) as Action
+    const where = { field: 'city', test: { op: 'unset' as const } }
+    const { id: outcome } = await team.asManager.ok(addOutcome, {
+      body: {
+        name: 'Referred',
+        countsAs: 'attempt',
+        requiredInputs: [],
+        reasons: [],
+        actions: [set('source', 'Referral'), set('city'), { ...set('postalCode', '43004'), where }],
+      },
+    })
+    const person = await someone()
+    await rows(sql`update prospects set source = 'Trade fair', city = 'Dayton' where id = $1`, [person])
+    const known = () => rows(sql`select source, city, postal_code as code from prospects where id = $1`, [person])
+    const { id, summary } = await log(person, outcome)
+    expect(summary).toContain('Sets “Source”. Clears “City”. Sets “Postal code”.')
+    expect(await known()).toEqual([{ source: 'Referral', city: null, code: '43004' }])
+    const { entries } = await team.asManager.ok(prospectHistory, { params: { id: person } })
+    const said = entries.flatMap(({ changes }) => changes.map(({ summary }) => summary))
+    expect(said).toEqual(expect.arrayContaining(['Source: Referral', 'City: cleared', 'Postal code: 43004']))
+    await team.asManager.ok(undo, { params: { id }, body: { id: randomUUID() } })
+    expect(await known()).toEqual([{ source: 'Trade fair', city: 'Dayton', code: null }])
+  })
+  it('refuses a value that is no text', async () => {
+    const action = { type: 'setField', fieldId: 'source', mode: 'set', value: 4 }
+    const body = { name: 'Wrong', countsAs: 'attempt' as const, requiredInputs: [], reasons: [], actions: [action] }
+    await team.asManager.refused(addOutcome, 400, { body: body as never })
   })
 })
 

@@ -1,13 +1,18 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Action } from '#core/actions/registry'
+import { SETTABLE_FIELDS } from '#core/engine/state/settableFields'
 import { listFields } from '#shared/api/settings/fields'
 import { call } from '~/api/call'
 import { useOptions } from '~/composables/options'
 
-/** Which custom field, and what becomes of it. */
+/** Which field, and what becomes of it. */
 const action = defineModel<Action & { type: 'setField' }>({ required: true })
 const custom = useOptions(() => call(listFields).then((answer) => answer.fields.filter((one) => one.of === 'prospect')))
+const choices = computed(() => [
+  ...Object.entries(SETTABLE_FIELDS).map(([value, title]) => ({ value, title: title as string })),
+  ...custom.value.map((one) => ({ value: one.id, title: one.name })),
+])
 const field = computed(() => custom.value.find((one) => one.id === action.value.fieldId))
 const modes = computed(() => [
   { value: 'set', title: 'set' },
@@ -32,9 +37,8 @@ const items = computed(() => (field.value?.kind === 'yesNo' ? YES_NO : (field.va
 <template>
   <v-select
     :model-value="action.fieldId || null"
-    :items="custom.map((one) => ({ value: one.id, title: one.name }))"
+    :items="choices"
     label="Field"
-    no-data-text="There is none yet"
     class="mid"
     @update:model-value="change({ fieldId: $event, mode: 'set', value: undefined })"
   />
@@ -45,12 +49,12 @@ const items = computed(() => (field.value?.kind === 'yesNo' ? YES_NO : (field.va
     class="short"
     @update:model-value="change({ mode: $event, ...($event === 'clear' && { value: undefined }) })"
   />
-  <template v-if="action.mode !== 'clear' && field">
+  <template v-if="action.mode !== 'clear' && action.fieldId">
     <v-select
       v-if="items.length"
-      :model-value="action.value ?? (field.kind === 'choices' ? [] : null)"
+      :model-value="action.value ?? (field?.kind === 'choices' ? [] : null)"
       :items="items"
-      :multiple="field.kind === 'choices'"
+      :multiple="field?.kind === 'choices'"
       label="Value"
       class="mid"
       @update:model-value="change({ value: $event })"
