@@ -107,7 +107,10 @@ function whyKept(effect: Effect, row: Record<string, unknown> | null, primaryRow
   }
   if (after === null) return row === null ? null : whatStays(effect.entity)
   if (row === null) return `${NOUNS[effect.entity]} is gone already`
-  const same = Object.keys(after).every((field) => JSON.stringify(row[field]) === JSON.stringify(after[field]))
+  // Where only so many start a day, the day they start is given later: nobody has changed anything by that.
+  const isGivenADay = effect.kind === 'openEnrollment' && row.status === 'waiting'
+  const fields = Object.keys(after).filter((field) => !(isGivenADay && field === 'dueAt'))
+  const same = fields.every((field) => JSON.stringify(row[field]) === JSON.stringify(after[field]))
   return same ? null : whatStays(effect.entity)
 }
 

@@ -117,50 +117,66 @@ export interface RecordHooks {
   extraIds?: readonly Id[]
 }
 
-/**
- * Lets things happen: one transaction locks, loads, reacts and writes. The one way progress is changed. Telling a
- * event whose id is known already throws AlreadyRecorded.
- */
-export async function recordEvents(
+/** Inside a transaction: locks, loads, reacts and writes. */
+async function recordInside(
+  client: PoolClient,
+  later: Deferred,
   newEvents: readonly NewEvent[],
-  { actor: who, check: first, alsoWrite: inside, touchGoals, extraIds = [] }: RecordHooks = {},
+  { actor: who, check: first, alsoWrite: inside, touchGoals, extraIds = [] }: RecordHooks,
 ): Promise<RecordResult> {
   const ids = [...new Set([...newEvents.map((event) => event.prospectId), ...extraIds])]
   const messageIds = newEvents.flatMap((event) => ('messageId' in event && event.messageId ? [event.messageId] : []))
+  const prepared = prepare(client, ids, messageIds, (book) =>
+    joined(newEvents.map((event) => breadthOfEvent(event, book))),
+  )
+  const [actorId, { state: loaded, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
+  const state = touchGoals ? { ...loaded, touchGoals: await touchGoals(ids) } : loaded
+  first?.(state)
+  const missing = newEvents.find((event) => !state.prospect[event.prospectId])
+  if (missing) throw new Error(`There is no prospect ${missing.prospectId}`)
+  const outcomes = reactAndWrite(
+    client,
+    later,
+    newEvents.map((event) => ({ ...event, actorId: event.actorId ?? actorId })),
+    state,
+    book,
+  )
+  await inside?.(client, outcomes)
+  return outcomes
+}
+
+/**
+ * Lets things happen: one transaction locks, loads, reacts and writes. The one way progress is changed. An event whose
+ * id is known already throws AlreadyRecorded.
+ */
+export async function recordEvents(newEvents: readonly NewEvent[], hooks: RecordHooks = {}): Promise<RecordResult> {
+  return await recordAfter(async () => ({ events: newEvents, hooks }))
+}
+
+/**
+ * As `recordEvents`, where the events are only known after something was found or written in the same transaction:
+ * an unknown sender is added together with what they sent.
+ */
+export async function recordAfter(
+  first: (client: PoolClient, later: Deferred) => Promise<{ events: readonly NewEvent[]; hooks: RecordHooks }>,
+): Promise<RecordResult> {
   try {
     return await transaction(
       async (client, later) => {
-        const prepared = prepare(client, ids, messageIds, (book) =>
-          joined(newEvents.map((event) => breadthOfEvent(event, book))),
-        )
-        const [actorId, { state: loaded, playbook: book }] = await Promise.all([who?.(client) ?? null, prepared])
-        const state = touchGoals ? { ...loaded, touchGoals: await touchGoals(ids) } : loaded
-        first?.(state)
-        const missing = newEvents.find((event) => !state.prospect[event.prospectId])
-        if (missing) throw new Error(`There is no prospect ${missing.prospectId}`)
-        const outcomes = reactAndWrite(
-          client,
-          later,
-          newEvents.map((event) => ({ ...event, actorId: event.actorId ?? actorId })),
-          state,
-          book,
-        )
-        await inside?.(client, outcomes)
-        return outcomes
+        const { events, hooks } = await first(client, later)
+        return await recordInside(client, later, events, hooks)
       },
       { planned: true },
     )
   } catch (error) {
-    if (breaksUnique(error, 'events_pkey') || breaksUnique(error, 'effects_pkey')) {
-      throw new AlreadyRecorded(newEvents[0]!.id)
-    }
-    throw error
+    const known = breaksUnique(error, 'events_pkey') || breaksUnique(error, 'effects_pkey')
+    throw known ? new AlreadyRecorded() : error
   }
 }
 
 /** The event with this id is in the event log: what follows from it has been done. */
 export class AlreadyRecorded extends Error {
-  constructor(readonly id: Id) {
+  constructor() {
     super('This has been recorded already')
   }
 }

@@ -1,11 +1,12 @@
+import type { PoolClient } from 'pg'
 import { FORM_FIELDS, isUsual } from '#core/forms/fields'
 import type { Id } from '#core/instant'
 import { isStorable } from '#core/text/names'
 import { newId } from '#shared/newId'
-import { transaction, type Db } from '../../db/pool'
+import type { Db, Deferred } from '../../db/pool'
 import { firstRow, sql } from '../../db/sql'
 import { logEvent } from '../../engine/eventLog'
-import { AlreadyRecorded, recordEvents } from '../../engine/recordEvents'
+import { AlreadyRecorded, recordAfter } from '../../engine/recordEvents'
 import { Refusal } from '../access/errors'
 import { readCustom } from '../fields/customFields'
 import { putPerson } from '../prospects/addProspect'
@@ -114,7 +115,7 @@ async function setMarketing(client: Db, prospectId: Id, agreed: boolean): Promis
  */
 export async function takeForm(form: PublicForm, id: Id, given: Given): Promise<void> {
   if (one(given[TRAP])) return
-  const who = await transaction(async (client, later) => {
+  const found = async (client: PoolClient, later: Deferred) => {
     const { usual, answers, custom } = await read(form, given, client)
     const person = {
       name: usual.name!,
@@ -135,21 +136,22 @@ export async function takeForm(form: PublicForm, id: Id, given: Given): Promise<
     if (put.known) await fillIn(client, put.id, { title: usual.title || null, phone: put.phone, custom })
     const agreed = form.consent !== '' && one(given.consent) !== ''
     if (form.consent && (agreed || !put.known)) await setMarketing(client, put.id, agreed)
-    return { ...put, answers }
-  })
-  const isNew = !who.known
-  const event = { id, prospectId: who.id, actorId: null, causedByEventId: null, formId: form.id, isNew }
+    return { prospectId: put.id, isNew: !put.known, answers }
+  }
   try {
-    await recordEvents([{ ...event, kind: 'formSent' }], {
-      alsoWrite: async (client) => {
+    await recordAfter(async (client, later) => {
+      const { prospectId, isNew, answers } = await found(client, later)
+      const alsoWrite = async () => {
         await client.query(
           sql`
             insert into form_submissions (id, form_id, prospect_id, at, is_new, answers)
             values ($1, $2, $3, world_now(), $4, $5)
           `,
-          [id, form.id, who.id, isNew, JSON.stringify(who.answers)],
+          [id, form.id, prospectId, isNew, JSON.stringify(answers)],
         )
-      },
+      }
+      const event = { id, prospectId, actorId: null, causedByEventId: null, formId: form.id, isNew }
+      return { events: [{ ...event, kind: 'formSent' }], hooks: { alsoWrite } }
     })
   } catch (error) {
     // The same form once more: the answer was lost, or the button was pressed twice.

@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import type { Action } from '../../../core/actions/registry'
 import type { FormField } from '../../../core/forms/fields'
 import { enroll } from '../../../shared/api/cadences'
+import { brief as getBrief } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
 import { readEvents } from '../../../shared/api/events/feed'
 import { formHistory, prospectHistory } from '../../../shared/api/events/history'
@@ -70,6 +71,12 @@ describe('a form on the web', () => {
     })
     const { items } = await team.asRep.ok(queue, { query: { limit: 50 } })
     expect(items.find((item) => item.prospectId === personId)).toMatchObject({ why: 'Answer' })
+    const { form } = await team.asRep.ok(getBrief, { params: { id: personId } })
+    expect(form).toEqual({
+      name: expect.stringMatching(/^Ask for a demo/),
+      at: MONDAY,
+      answers: [{ label: 'What is it about?', value: 'Ours drifts.\nWhy?' }],
+    })
     const { notifications } = await team.asRep.ok(listNotifications, {})
     expect(notifications[0]).toMatchObject({ kind: 'form_sent', to: `/prospects/${personId}` })
     const { entries } = await team.asRep.ok(prospectHistory, { params: { id: personId } })
@@ -149,6 +156,16 @@ describe('a form on the web', () => {
     await team.asManager.ok(editForm, { params: { id }, body: { ...saved, archived: true } })
     expect([(await post(path, stranger())).status, (await fetch(`${team.url}${path}`)).status]).toEqual([404, 404])
     expect((await fetch(`${team.url}/f/nothing-here`)).status).toBe(404)
+  })
+  it('adds nobody where what they sent is not recorded', async () => {
+    const { path } = await make()
+    const id = randomUUID()
+    const [first, second] = [stranger(), stranger()]
+    for (const who of [first, second]) {
+      expect((await post(path, { ...who, submission_id: id })).status).toBe(200)
+    }
+    expect(await rows(sql`select from email_addresses where address = $1`, [first.email])).toHaveLength(1)
+    expect(await rows(sql`select from email_addresses where address = $1`, [second.email])).toEqual([])
   })
   it('keeps marketing emails to who ticked the box', async () => {
     const { path } = await make({ consent: 'Send me news' })
