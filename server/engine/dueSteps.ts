@@ -10,7 +10,7 @@ import { firstRow, sql } from '../db/sql'
 import { currentPlaybook } from './playbook'
 
 /** How many steps are taken in one transaction. */
-const BATCH = 100
+const BATCH = 250
 
 /**
  * How far behind the world's time the agenda is, in milliseconds; 0 when nothing is due. Mail held back on purpose is

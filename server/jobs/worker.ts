@@ -8,6 +8,7 @@ import { smtpChannel } from '../channels/mail/transport'
 import { indexCustomFields } from '../db/fieldIndexes'
 import { db } from '../db/pool'
 import { takeDueActions, takeDueSteps } from '../engine/dueSteps'
+import type { Hand } from '../engine/dueWork'
 import { holidayTables } from '../engine/holidays'
 import { planMissingActions } from '../engine/nextActions'
 import { env } from '../environment'
@@ -81,9 +82,12 @@ export async function startWorker(options: WorkerOptions = {}): Promise<Worker> 
   const send = (name: string) => async () =>
     life.held() && (await sendDueMail(channel, { id: workerId, loop: name, isAlive: life.held }))
   let planFrom: string | null = null
+  // While one waits for the database, the other reacts: two are twice as fast as one.
+  const pair = (what: string, take: (hand: Hand) => Promise<number>, name: string) =>
+    [1, 2].map((number) => loop(what, () => take({ workerId, loop: `${name} ${number}` }), rest))
   const loops = [
-    loop('Steps', () => takeDueSteps({ workerId, loop: 'steps' }), rest),
-    loop('Scheduled actions', () => takeDueActions({ workerId, loop: 'actions' }), rest),
+    ...pair('Steps', takeDueSteps, 'steps'),
+    ...pair('Scheduled actions', takeDueActions, 'actions'),
     ...Array.from({ length: MAIL_LOOPS }, (_, index) => loop('Mail', send(`mail ${index}`), rest)),
     loop('Incoming email', readIncoming, rest),
     loop('Clock', stepClock, rest),

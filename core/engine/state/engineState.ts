@@ -352,7 +352,7 @@ export function linkId(one: string, other: string): Id {
  * kept true.
  */
 const whose = new WeakMap<object, Map<Id, Set<Id>>>()
-const LONG = 100
+const LONG = 16
 
 /** Rows of one kind that belong to a prospect, in the order they were loaded. */
 export function ofProspect<E extends Exclude<EntityName, 'company' | 'prospect' | 'turn'>>(
