@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { SCOPES, valuesOf, type Scope } from '../enumerations'
+import { EXIT_REASONS, SCOPES, valuesOf, type ExitReason, type Scope } from '../enumerations'
 
 /** What ends a cadence before its last step, and for whom: the prospect, or everyone at the company. */
 export interface Exits {
@@ -45,4 +45,12 @@ export const exitsSchema = z.object({
 /** Whether an exit other than a reply or a meeting takes colleagues along. */
 export function reachesColleagues({ deal, stages, bounced, formSent }: Exits): boolean {
   return [deal, bounced, formSent].includes('company') || (stages.ids.length > 0 && stages.scope === 'company')
+}
+
+/** How many left for which reason, the most first: "unreached 62, a colleague booked 3"; empty where nobody did. */
+export function exitsInWords(exits: Readonly<Record<string, number>>): string {
+  return Object.entries(exits)
+    .sort(([, a], [, b]) => b - a)
+    .map(([exit, count]) => `${EXIT_REASONS[exit as ExitReason] ?? exit} ${count.toLocaleString('en-US')}`)
+    .join(', ')
 }

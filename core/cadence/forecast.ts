@@ -121,21 +121,22 @@ function daysOver(reps: readonly RepLoad[]): number[] {
 
 /**
  * The day on which the calls are most above what fits, as a sentence with how many a day would fit, which `fitting`
- * works out; null where all fit.
+ * works out (null: not even one); null where all fit.
  */
 export function adviceOn(
   reps: readonly RepLoad[],
   days: readonly string[],
   fitting: () => number | null,
-): string | null {
+): { message: string; perDay: number | null } | null {
   const { all } = callsByDay(reps)
   const [worst] = daysOver(reps).sort((a, b) => all[b]! - all[a]! || a - b)
   if (worst === undefined) return null
   const day = DateTime.fromISO(days[worst]!).setLocale('en-US').toFormat('cccc, LLLL d')
   const who = reps.length === 1 ? reps[0]!.name : `${reps.length} reps`
-  const daily = fitting()
-  const instead = daily ? `: start ${daily} a day` : ', even with one a day: give the calls to more reps'
-  return `${day}: ${all[worst]} calls for ${who}, ${sum(reps.map((rep) => rep.capacity.calls))} fit${instead}`
+  const perDay = fitting()
+  const instead = perDay ? `: start ${perDay} a day` : ', even with one a day: give the calls to more reps'
+  const fit = sum(reps.map((rep) => rep.capacity.calls))
+  return { message: `${day}: ${all[worst]} calls for ${who}, ${fit} fit${instead}`, perDay }
 }
 
 /**

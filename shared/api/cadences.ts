@@ -298,6 +298,8 @@ export const cadenceResultPeople = endpoint({
     count: z.number(),
   }),
 })
+const perDay = z.number().int().min(1).max(100_000).nullable()
+
 export const forecastLaunch = endpoint({
   method: 'post',
   path: '/api/cadences/{id}/forecast',
@@ -307,7 +309,7 @@ export const forecastLaunch = endpoint({
   body: z.object({
     who,
     startAt: instant.nullable().default(null).describe('null: at once'),
-    perDay: z.number().int().min(1).max(100_000).nullable().optional().describe('Instead of the cadence’s own number'),
+    perDay: perDay.optional().describe('Instead of the cadence’s own number'),
   }),
   response: z.object({
     now: instant,
@@ -334,7 +336,10 @@ export const forecastLaunch = endpoint({
         added: load.describe('What this launch brings beside it'),
       }),
     ),
-    advice: z.string().nullable().describe('Where it is more than fits: the day, and how many a day would fit'),
+    advice: z
+      .object({ message: z.string(), perDay: z.number().nullable() })
+      .nullable()
+      .describe('Where it is more than fits: the day, and how many a day would fit (null: not even one)'),
   }),
 })
 export const launchCadence = endpoint({
@@ -342,7 +347,12 @@ export const launchCadence = endpoint({
   path: '/api/cadences/{id}/launch',
   summary: 'Start a cadence with many, at once or at a time; it runs as a bulk action',
   params: withId,
-  body: z.object({ id, who, startAt: instant.nullable().default(null) }),
+  body: z.object({
+    id,
+    who,
+    startAt: instant.nullable().default(null),
+    perDay: perDay.optional().describe('Sets how many may start the cadence a day, from now on; left out: as it is'),
+  }),
   response: z.object({ id, touches: z.number() }),
 })
 export const skipStep = endpoint({

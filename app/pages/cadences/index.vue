@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
+import { exitsInWords } from '#core/cadence/exits'
 import { computed, onMounted, ref } from 'vue'
 import type { z } from 'zod'
 import { navigateTo } from '#imports'
@@ -51,11 +51,6 @@ const categories = computed(() =>
 )
 const shown = computed(() => (cadences.value ?? []).filter((row) => !category.value || row.category === category.value))
 const most = (row: Row) => Math.max(1, ...row.steps.map((step) => step.here))
-const left = (row: Row) =>
-  Object.entries(row.exits)
-    .sort(([, a], [, b]) => b - a)
-    .map(([exit, count]) => `${count} ${EXIT_REASONS[exit as ExitReason]}`)
-    .join(', ')
 /** Where a cadence's steps stand: on the climb, or below it where they are on a way of a branch. */
 const spotsOf = ({ steps }: Row) =>
   steps.map((step, index) => ({
@@ -121,7 +116,9 @@ const climbOf = (row: Row) =>
             · only for {{ row.owner }}</template
           >
         </p>
-        <p class="dim small mt-1">{{ left(row) ? `Exited: ${left(row)}` : 'Nobody has exited yet' }}</p>
+        <p class="dim small mt-1">
+          {{ exitsInWords(row.exits) ? `Exited: ${exitsInWords(row.exits)}` : 'Nobody has exited yet' }}
+        </p>
       </div>
       <svg
         viewBox="0 0 640 132"

@@ -219,10 +219,18 @@ async function sharesOf(
   return rows
 }
 
-/** Starts a change of many: writes down whom it is for, and leaves the rest to a worker. Sent twice, it is one. */
-export async function startBulk(viewer: Viewer, asked: BulkAsked & { id: Id }): Promise<{ id: Id; touches: number }> {
+/**
+ * Starts a change of many: writes down whom it is for, and leaves the rest to a worker. Sent twice, it is one. `first`
+ * does, in the same transaction, what has to hold before it runs.
+ */
+export async function startBulk(
+  viewer: Viewer,
+  asked: BulkAsked & { id: Id },
+  first?: (client: Db) => Promise<void>,
+): Promise<{ id: Id; touches: number }> {
   try {
     return await transaction(async (client) => {
+      await first?.(client)
       const { about, sight, words } = await askedAbout(viewer, asked)
       if (asked.action.type === 'tag') await addTag(asked.action.tag, client)
       await check(viewer, asked.action, client)

@@ -248,6 +248,28 @@ export async function editCadence(
   })
 }
 
+/** Sets how many may start a cadence a day; null for no limit. Nothing happens where it is so already. */
+export async function setPerDay(client: Db, viewer: Viewer, id: Id, perDay: number | null): Promise<void> {
+  const row = await firstRow(
+    client.query<{ perDay: number | null }>(
+      sql`select (entry ->> 'perDay')::int as "perDay" from cadences where id = $1 for update`,
+      [id],
+    ),
+  )
+  if (row?.perDay === perDay) return
+  await mustSeeCadence(viewer, id, true, client)
+  await client.query(
+    sql`
+      update cadences
+      set entry = jsonb_set(entry, '{perDay}', coalesce(to_jsonb($2::int), 'null')), version = version + 1
+      where id = $1
+    `,
+    [id, perDay],
+  )
+  await recountStarts(client, id)
+  await playbookChanged(client)
+}
+
 /** Puts what waited while a cadence was paused back on the calendar: steps that are due, email that is queued. */
 async function makeDueAgain(client: Db, cadenceId: Id): Promise<void> {
   await client.query(

@@ -20,6 +20,7 @@ import { currentPlaybook } from '../../engine/playbook'
 import { mustSeeCadence } from '../access/owned'
 import { notFound, Refusal } from '../access/errors'
 import type { Viewer } from '../access/viewer'
+import { setPerDay } from './editCadence'
 import { peopleMeant, startBulk, type PeopleMeant } from '../bulk/bulk'
 
 /** How many are looked at in one statement, and how many are named for each reason. */
@@ -40,11 +41,14 @@ interface Refused {
   people: { id: Id; name: string }[]
 }
 
-/** Starts a cadence with many, at once or at a time, as a bulk action: it is shown while it runs, and can be undone. */
+/**
+ * Starts a cadence with many, at once or at a time, as a bulk action: it is shown while it runs, and can be undone.
+ * With `perDay`, so many may start the cadence a day from now on.
+ */
 export async function launchCadence(
   viewer: Viewer,
   cadenceId: Id,
-  asked: { id: Id; who: PeopleMeant; startAt: Instant | null },
+  asked: { id: Id; who: PeopleMeant; startAt: Instant | null; perDay?: number | null | undefined },
 ): Promise<{ id: Id; touches: number }> {
   const row = await firstRow(
     db().query<{ status: string; past: boolean }>(
@@ -59,8 +63,11 @@ export async function launchCadence(
       { field: 'startAt', message: 'Choose a time in the future' },
     ])
   }
+  const { perDay } = asked
   const action = { type: 'enroll', cadenceId, startAt: asked.startAt } as const
-  return startBulk(viewer, { id: asked.id, action, ...asked.who })
+  return startBulk(viewer, { id: asked.id, action, ...asked.who }, async (client) => {
+    if (perDay !== undefined) await setPerDay(client, viewer, cadenceId, perDay)
+  })
 }
 
 /** Who may start and who may not, each looked at as the engine would, in the order in which they are taken. */

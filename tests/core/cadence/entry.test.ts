@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { DateTime } from 'luxon'
 import { describe, expect, it } from 'vitest'
 import { DEFAULT_ENTRY, entrySchema, type EntryRules } from '../../../core/cadence/entry'
-import { DEFAULT_EXITS } from '../../../core/cadence/exits'
+import { DEFAULT_EXITS, exitsInWords } from '../../../core/cadence/exits'
 import { allotIntake, type Starter } from '../../../core/cadence/intake'
 import { isBusinessDay, localDay } from '../../../core/calendar/local'
 import { breadthOfEvent } from '../../../core/engine/breadth'
@@ -181,5 +181,14 @@ describe('a cadence of which only so many start a day', () => {
         },
       ),
     )
+  })
+})
+
+describe('exits in words', () => {
+  it('name each reason with its number, the most first', () => {
+    expect(exitsInWords({ replied: 8, colleague_booked: 3, unreached: 1_062 })).toBe(
+      'unreached 1,062, replied 8, a colleague booked 3',
+    )
+    expect(exitsInWords({})).toBe('')
   })
 })

@@ -71,8 +71,12 @@ describe('the advice before a launch', () => {
   const days = ['2026-11-23', '2026-11-24', '2026-11-25']
   it('names the day with the most calls above what fits, and how many a day would fit', () => {
     const reps = [rep('Imani', [20, 40, 10], [30, 90, 0]), rep('Theo', [10, 20, 10], [20, 40, 0])]
-    expect(adviceOn(reps, days, () => 60)).toBe('Tuesday, November 24: 190 calls for 2 reps, 120 fit: start 60 a day')
-    expect(adviceOn([reps[0]!], days, () => null)).toMatch(/130 calls for Imani, 60 fit, even with one a day/)
+    expect(adviceOn(reps, days, () => 60)).toEqual({
+      message: 'Tuesday, November 24: 190 calls for 2 reps, 120 fit: start 60 a day',
+      perDay: 60,
+    })
+    const message = expect.stringMatching(/130 calls for Imani, 60 fit, even with one a day/)
+    expect(adviceOn([reps[0]!], days, () => null)).toEqual({ message, perDay: null })
   })
   it('is silent where all fits, and on days that are too full without it', () => {
     expect(adviceOn([rep('Imani', [20, 40, 10], [30, 20, 0])], days, () => 1)).toBeNull()

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { addCadence, forecastLaunch, launchCadence, type StepDraft } from '../../../shared/api/cadences'
-import { getBulk } from '../../../shared/api/bulk'
+import { addCadence, forecastLaunch, getCadence, launchCadence, type StepDraft } from '../../../shared/api/cadences'
+import { getBulk, undoBulk } from '../../../shared/api/bulk'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
@@ -91,12 +91,39 @@ describe('before a cadence starts with many', () => {
     const { ids } = await addPeople(40, team.rep.id)
     const asked = { params: { id }, body: { who: { prospectIds: ids } } }
     const seen = await team.asManager.ok(forecastLaunch, asked)
-    expect(seen.advice).toMatch(/^Monday, November 23: \d+ calls for Imani Osei, 10 fit: start \d+ a day$/)
-    const daily = Number(/start (\d+) a day/.exec(seen.advice!)![1])
+    const daily = seen.advice!.perDay!
+    expect(seen.advice!.message).toMatch(
+      new RegExp(`^Monday, November 23: \\d+ calls for Imani Osei, 10 fit: start ${daily} a day$`),
+    )
     const again = (perDay: number) =>
       team.asManager.ok(forecastLaunch, { ...asked, body: { ...asked.body, perDay } }).then(({ advice }) => advice)
     expect(await again(daily)).toBeNull()
     expect(await again(daily + 1)).not.toBeNull()
+    // Started so, it is a rule of the cadence; who may not change the cadence cannot set it.
+    const start = { params: { id }, body: { id: randomUUID(), who: { prospectIds: ids }, perDay: daily } }
+    await team.asRep.refused(launchCadence, 403, start)
+    const { version } = await team.asManager.ok(getCadence, { params: { id } })
+    await team.asManager.ok(launchCadence, start)
+    expect(await team.asManager.ok(getCadence, { params: { id } })).toMatchObject({
+      version: version + 1,
+      entry: { perDay: daily },
+    })
+    // Sent again with another number, it starts nothing, and the number stays.
+    await team.asManager.refused(launchCadence, 409, { ...start, body: { ...start.body, perDay: 1 } })
+    expect((await team.asManager.ok(getCadence, { params: { id } })).entry.perDay).toBe(daily)
+    await runBulk(start.body.id)
+    await work()
+    const days = await rows(
+      sql`select count(*)::int as count from enrollments where cadence_id = $1 group by intake_day`,
+      [id],
+    )
+    expect(days[0]).toEqual({ count: daily })
+    // Undone, nobody is left: neither who has started nor who was given a later day.
+    const back = randomUUID()
+    await team.asManager.ok(undoBulk, { params: { id: start.body.id }, body: { id: back } })
+    await runBulk(back)
+    expect(await team.asManager.ok(getBulk, { params: { id: back } })).toMatchObject({ done: 40 })
+    expect(await rows(sql`select from enrollments where cadence_id = $1 and status <> 'ended'`, [id])).toEqual([])
   })
 })
 

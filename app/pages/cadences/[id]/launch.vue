@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo, useRoute } from '#imports'
 import { forecastLaunch, getCadence, launchCadence, type Cadence } from '#shared/api/cadences'
 import { listProspects } from '#shared/api/prospects'
@@ -19,6 +19,8 @@ const times = useTimes()
 const notices = useNotices()
 const sayWay = useWaysInWords()
 const cadence = shallowRef<Cadence | null>(null)
+/** Whether the rules of the cadence may be changed by who looks at it. */
+const mayEdit = ref(false)
 const lastError = ref('')
 /** Where the people come from. */
 const from = ref<'list' | 'person' | 'import' | 'chosen'>('list')
@@ -41,6 +43,8 @@ const who = computed(() => {
   return { filter: { field: 'import', test: { op: 'anyOf' as const, values: [importId.value] } } }
 })
 const at = computed(() => (later.value ? startAt.value : null))
+/** The number a day is a rule of the cadence: another one is saved with the start. */
+const changed = computed(() => cadence.value !== null && (perDay.value || null) !== cadence.value.entry.perDay)
 onMounted(async () => {
   try {
     const [read, { fields }, { prospects }] = await Promise.all([
@@ -53,15 +57,28 @@ onMounted(async () => {
     imports.value = choices('import')
     offered.value = prospects
     perDay.value = read.entry.perDay
-    cadence.value = read
-    const { list: onList, people, import: file } = route.query
+    mayEdit.value = read.mayEdit
+    const { list: onList, person, people, import: file, at: moment, perDay: daily } = route.query
     if (typeof onList === 'string') list.value = onList
+    if (typeof person === 'string') [from.value, prospectId.value] = ['person', person]
     if (typeof file === 'string') [from.value, importId.value] = ['import', file]
     if (typeof people === 'string') [from.value, chosen.value] = ['chosen', people.split(',')]
+    if (Number(moment)) [later.value, startAt.value] = [true, Number(moment)]
+    if (typeof daily === 'string') perDay.value = Number(daily) || null
+    cadence.value = read
   } catch (error) {
     lastError.value = messageOf(error, 'This cadence could not be read')
   }
 })
+/** What is chosen, kept in the address, for the way back from a step or the windows. */
+const address = computed(() => ({
+  ...(from.value === 'list' && list.value && { list: list.value }),
+  ...(from.value === 'person' && prospectId.value && { person: prospectId.value }),
+  ...(from.value === 'import' && importId.value && { import: importId.value }),
+  ...(from.value === 'chosen' && { people: chosen.value.join(',') }),
+  ...(at.value && { at: String(at.value) }),
+  ...(changed.value && { perDay: String(perDay.value || 0) }),
+}))
 const {
   answer: forecast,
   isLoading: looking,
@@ -75,14 +92,20 @@ const {
   { failed: 'That could not be looked up' },
 )
 const planned = computed(() => Object.fromEntries((forecast.value?.steps ?? []).map((step) => [step.stepId, step])))
-/** The number a day is the cadence’s own: another one is saved there first. */
-const changed = computed(() => cadence.value !== null && (perDay.value || null) !== cadence.value.entry.perDay)
+watch(address, (query) => {
+  if (cadence.value) void navigateTo({ query }, { replace: true })
+})
 const { formError, busy, send } = useSending()
 const start = () =>
   send(async () => {
     const { touches } = await call(launchCadence, {
       params: { id },
-      body: { id: newId(), who: who.value!, startAt: at.value },
+      body: {
+        id: newId(),
+        who: who.value!,
+        startAt: at.value,
+        ...(changed.value && { perDay: perDay.value || null }),
+      },
     })
     notices.say(`Starting ${touches.toLocaleString('en-US')}; the result is under Bulk actions.`)
     await navigateTo('/changes')
@@ -132,7 +155,7 @@ const startDays = computed(() => {
         </template>
         <p v-else class="small">{{ count(chosen.length) }} selected in the list.</p>
         <h2>When</h2>
-        <CheckBox v-model="later" label="Not at once, but at a time" />
+        <CheckBox v-model="later" label="At a later time" />
         <WhenField v-if="later" v-model="startAt" kind="task" :prospect-id="null" :time-zone="null" label="Start" />
         <v-text-field
           v-model.number="perDay"
@@ -140,17 +163,18 @@ const startDays = computed(() => {
           min="1"
           label="People who start a day, at most (optional)"
           placeholder="no limit"
+          :readonly="!mayEdit"
+          :hint="mayEdit ? undefined : 'A rule of the cadence, which only its owner and managers change'"
           persistent-placeholder
         />
         <p v-if="changed" class="notice small">
-          So many a day is a rule of the cadence.
-          <NuxtLink :to="`/cadences/${id}`" class="link">Set it there</NuxtLink> and save before you start.
+          Saved with the cadence when you start: it holds for everyone who starts it, from then on.
         </p>
         <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
         <div class="row">
           <v-btn
             color="primary"
-            :disabled="!forecast?.starts || cadence.status !== 'active' || changed"
+            :disabled="!forecast?.starts || cadence.status !== 'active'"
             :loading="busy"
             @click="start"
             >Start {{ forecast ? count(forecast.starts) : '' }}</v-btn
@@ -169,11 +193,23 @@ const startDays = computed(() => {
               startDays ? `, ${startDays}` : ''
             }}.
           </p>
-          <p v-if="forecast.advice" class="notice clay mt-2" role="alert">{{ forecast.advice }}.</p>
+          <p v-if="forecast.advice" class="notice clay mt-2" role="alert">
+            {{ forecast.advice.message }}.
+            <button
+              v-if="forecast.advice.perDay && mayEdit"
+              type="button"
+              class="link"
+              @click="perDay = forecast.advice.perDay"
+            >
+              Limit it to {{ forecast.advice.perDay }} a day
+            </button>
+          </p>
           <template v-if="forecast.starts">
             <LaunchLoad :days="forecast.days" :reps="forecast.reps" class="mt-3" />
             <h2 class="mt-4">Steps, for the first to start</h2>
-            <p class="dim small">Times where they are: {{ times.zoneName(forecast.timeZone) }}.</p>
+            <p class="dim small">
+              Times where they are: {{ times.zoneName(forecast.timeZone) }}. Choose a step to read or edit it.
+            </p>
             <CadenceSlope
               :steps="cadence.steps"
               :planned="planned"
@@ -182,6 +218,7 @@ const startDays = computed(() => {
               :selected="null"
               :faulty="[]"
               :way-in-words="sayWay"
+              @select="navigateTo({ path: `/cadences/${id}`, query: { step: $event, launch: '1' } })"
             />
             <Suspense v-if="cadence.steps.some(({ kind }) => kind === 'email')">
               <LaunchSending :window-id="cadence.windowId" :sender-ids="forecast.reps.flatMap((rep) => rep.id ?? [])" />

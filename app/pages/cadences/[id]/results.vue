@@ -4,6 +4,7 @@ import type { z } from 'zod'
 import { useRoute } from '#imports'
 import { figureOf, FIGURES_OF, type StepFigure } from '#core/cadence/figures'
 import { shareInWords, shareOf } from '#core/stats/share'
+import { exitsInWords } from '#core/cadence/exits'
 import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
 import { cadenceResults } from '#shared/api/cadences'
 import type { Figure } from '~/components/cadences/ResultPeople.vue'
@@ -37,12 +38,7 @@ const open = (row: Row, figure: Figure['figure'], exit?: string, version?: Row['
   const stepName = version && version.name !== 'deleted' ? `${row.name}, version ${version.name}` : row.name
   asked.value = { step: row.id, stepName, figure, ...(exit && { exit }), ...(version && { version: version.id }) }
 }
-const exits = computed(() =>
-  Object.entries(results.value?.exits ?? {})
-    .sort(([, a], [, b]) => b - a)
-    .map(([exit, count]) => `${number(count)} ${EXIT_REASONS[exit as ExitReason]}`)
-    .join(', '),
-)
+const exits = computed(() => exitsInWords(results.value?.exits ?? {}))
 const booked = computed(() => results.value && shareOf(results.value.meetings, results.value.entered))
 /** Where steps stand on the climb, those of ways below it; as large as many are there. */
 const spots = computed(() => {
@@ -147,8 +143,8 @@ const climb = computed(() => {
             </td>
             <td>
               <span v-for="(count, exit) in row.left" :key="exit" class="figure">
-                <button class="link num" @click="open(row, 'left', String(exit))">{{ number(count) }}</button>
                 {{ EXIT_REASONS[exit as ExitReason] ?? exit }}
+                <button class="link num" @click="open(row, 'left', String(exit))">{{ number(count) }}</button>
               </span>
             </td>
           </tr>
