@@ -35,12 +35,16 @@ const LIMITS = { subject: 70, links: 3, words: 200, html: 100_000, bytes: 3_000_
 const megabytes = (bytes: number) => `${(bytes / 1_000_000).toFixed(1)} MB`
 const count = (text: string, pattern: RegExp) => text.match(pattern)?.length ?? 0
 
+/** For how many characters a merge field stands, about. */
+const USUAL_VALUE = 10
+
 function* subjectHints({ subject, isAnswer }: WrittenEmail): Generator<string> {
   const letters = subject.replace(/\{\{.*?\}\}/g, '').replace(/[^a-z]/gi, '')
   if (letters.length >= 6 && letters === letters.toUpperCase()) yield 'All capitals: filters take it for advertising'
   if (count(subject, /!/g) > 1) yield 'More than one exclamation mark: filters take it for advertising'
-  if (subject.length > LIMITS.subject) {
-    yield `${subject.length} characters: phones show about ${LIMITS.subject}, so put what matters first`
+  const length = subject.replace(/\{\{.*?\}\}/g, 'a'.repeat(USUAL_VALUE)).length
+  if (length > LIMITS.subject) {
+    yield `${length} characters: phones show about ${LIMITS.subject}, so put what matters first`
   }
   if (!isAnswer && /^\s*(?:re|fwd?):/i.test(subject)) {
     yield '“Re:” on a first email looks like a trick; leave a follow-up’s subject empty to go on in the thread'

@@ -13,7 +13,6 @@ import {
 import type { editBlock } from '#shared/api/blocks/blocks'
 import { listUsers } from '#shared/api/settings/settings'
 import { call, type ApiError } from '~/api/call'
-import { useMergeFields } from '~/composables/mergeFields'
 import { useOptions } from '~/composables/options'
 import { useSession } from '~/stores/session'
 
@@ -41,7 +40,6 @@ const STATUSES = [
 const words = (choices: { value: string; title: string }[]) =>
   choices.map(({ value, title }) => ({ value, title: capitalized(title) }))
 const at = (field: string) => props.formError?.at(field)
-const { fields } = useMergeFields()
 </script>
 
 <template>
@@ -58,19 +56,14 @@ const { fields } = useMergeFields()
       class="wide"
       :error-messages="at('callerIds')"
     />
-    <v-textarea
-      v-model="script"
+    <LazyTemplateText
+      :model-value="script ?? ''"
       class="wide"
+      lines
       label="What to say"
-      rows="4"
-      auto-grow
-      maxlength="20000"
-      :error-messages="at('script')"
-      :hint="`Fields like ${fields
-        .slice(0, 2)
-        .map((field) => `{{ ${field.name} }}`)
-        .join(' and ')} are filled in for each prospect`"
-      persistent-hint
+      :longest="20000"
+      :error-message="at('script')"
+      @update:model-value="script = $event"
     />
     <v-text-field v-model="dueOn" type="date" label="Due (optional)" :error-messages="at('dueOn')" />
     <v-select v-model="sort" :items="words(choicesOf(BLOCK_SORTS))" label="Order" />

@@ -3,7 +3,6 @@ import { computed, ref } from 'vue'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
 import { textLength, textLengthInWords } from '#core/text/textMessage'
 import type { StepDraft } from '#shared/api/cadences'
-import { useMergeFields } from '~/composables/mergeFields'
 
 /** One step of a cadence: its name, its wait, and what it says; for an email, as one reader gets it too. */
 const props = defineProps<{
@@ -59,12 +58,6 @@ function askRemove(): void {
 function remove(): void {
   removing.value = false
   emit('remove')
-}
-const { fields: mergeable } = useMergeFields()
-/** Without a fallback: where the value is missing, that one email waits for it. */
-const fieldTag = (name: string) => `{{ ${name} }}`
-function insert(name: string): void {
-  body.value += fieldTag(name)
 }
 </script>
 
@@ -129,7 +122,15 @@ function insert(name: string): void {
       @change="emit('change', $event)"
     />
     <template v-else>
-      <v-textarea v-model="body" :label="BODY[step.kind]" rows="8" auto-grow :error-messages="errorAt('body')" />
+      <LazyTemplateText
+        :key="step.id"
+        v-model="body"
+        lines
+        :label="BODY[step.kind]"
+        :longest="20000"
+        :readonly="!editable"
+        :error-message="errorAt('body')"
+      />
       <p v-if="step.kind === 'text'" class="dim small num">{{ textLengthInWords(textLength(body)) }}</p>
       <v-text-field
         v-if="step.kind === 'social'"
@@ -140,18 +141,6 @@ function insert(name: string): void {
         :error-messages="errorAt('link')"
       />
     </template>
-    <p v-if="step.kind !== 'branch' && step.kind !== 'email'" class="dim small">
-      Fields:
-      <button
-        v-for="one in mergeable"
-        :key="one.name"
-        class="plain chip"
-        :title="fieldTag(one.name)"
-        @click="insert(one.name)"
-      >
-        {{ one.label }}
-      </button>
-    </p>
     <v-dialog v-model="removing" max-width="420" aria-label="Delete the step">
       <v-card class="pa-5"
         ><h2>Delete “{{ step.name }}”</h2>
@@ -184,12 +173,6 @@ function insert(name: string): void {
 .tabs .on {
   color: var(--ink);
   box-shadow: inset 0 -2px var(--amber);
-}
-.chip {
-  margin: 2px;
-}
-.chip:hover {
-  background: var(--pine-soft);
 }
 @media (max-width: 760px) {
   .spread,

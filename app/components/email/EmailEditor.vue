@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import { until } from '@vueuse/core'
+import { until, useEventListener } from '@vueuse/core'
 import { computed, ref, watch, type Ref } from 'vue'
 import { emailHints } from '#core/email/hints'
 import type { EmailTemplate } from '#shared/api/email/templates'
-import { useMergeFields } from '~/composables/mergeFields'
 
 /** An email as it is written: subject, text with its formatting, and files; with what may keep it from being read. */
 interface EmailText {
@@ -39,6 +38,8 @@ const text = computed({
   get: () => ({ body: email.value.body, html: email.value.html }),
   set: ({ body, html }) => set({ body, html }),
 })
+/** What is typed into an empty subject while the text is fetched does not take the cursor there. */
+const beginsInText = props.begin && Boolean(email.value.subject)
 const rich = ref(!props.simple || email.value.html !== null)
 watch(
   () => email.value.html,
@@ -73,25 +74,41 @@ async function openMenu(menu: Ref<Menu | null>): Promise<void> {
 }
 const openTemplates = () => openMenu(templates)
 const openSnippets = () => openMenu(snippets)
-/** Alt with T or S opens the templates or the snippets, wherever in the email the cursor is. */
+const root = ref<HTMLElement | null>(null)
+/**
+ * Alt with T or S opens the templates or the snippets, wherever in the email the cursor is, or while nothing else has
+ * it.
+ */
 function onKey(event: KeyboardEvent): void {
   if (!event.altKey || event.ctrlKey || event.metaKey || props.readonly) return
+  const here = event.target as Element
+  if (here !== document.body && !root.value?.contains(here)) return
   const open = { KeyT: props.offerTemplates ? openTemplates : undefined, KeyS: openSnippets }[event.code]
   if (!open) return
   event.preventDefault()
   void open()
 }
+useEventListener(document, 'keydown', onKey)
 function take(template: EmailTemplate): void {
   emit('template', template)
   editor.value?.focus()
 }
-const { fields } = useMergeFields()
 const errorOf = (field: string) => props.errorAt?.(field)
 </script>
 
 <template>
-  <div class="email" @keydown="onKey">
+  <div ref="root" class="email">
+    <LazyTemplateText
+      v-if="template"
+      v-model="subject"
+      label="Subject"
+      :longest="300"
+      :readonly="readonly"
+      :placeholder="noSubject"
+      :error-message="errorOf('subject')"
+    />
     <v-text-field
+      v-else
       v-model="subject"
       label="Subject"
       maxlength="300"
@@ -99,25 +116,7 @@ const errorOf = (field: string) => props.errorAt?.(field)
       :placeholder="noSubject"
       persistent-placeholder
       :error-messages="errorOf('subject')"
-    >
-      <template v-if="template && !readonly" #append-inner>
-        <v-menu>
-          <template #activator="{ props: act }"
-            ><button v-bind="act" type="button" class="plain dim small" aria-label="Add a field">
-              Field
-            </button></template
-          >
-          <v-list max-height="320">
-            <v-list-item
-              v-for="field in fields"
-              :key="field.name"
-              :title="field.label"
-              @click="subject += `{{ ${field.name} }}`"
-            />
-          </v-list>
-        </v-menu>
-      </template>
-    </v-text-field>
+    />
     <template v-if="!rich">
       <v-textarea v-model="body" label="Text" rows="5" auto-grow :error-messages="errorOf('body')" @focus="toTop" />
       <p class="row small ways">
@@ -135,7 +134,7 @@ const errorOf = (field: string) => props.errorAt?.(field)
       label="Text"
       :template="template"
       :readonly="readonly"
-      :begin="begin && Boolean(subject)"
+      :begin="beginsInText"
       :error-message="errorOf('body')"
     >
       <template #tools>

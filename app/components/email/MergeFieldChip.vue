@@ -35,7 +35,7 @@ const fallback = computed({
         <v-text-field
           v-model="fallback"
           :label="`If there is no ${(label ?? name).toLowerCase()}`"
-          placeholder="the email is not sent"
+          :placeholder="props.extension.options.otherwise"
           persistent-placeholder
           maxlength="100"
           autofocus

@@ -46,8 +46,12 @@ export function withoutChips(html: string): string {
 }
 
 /** Merge fields in a text that is edited: one piece, which cannot be broken by typing. */
-export const mergeFieldNode = Node.create({
+export const mergeFieldNode = Node.create<{
+  /** What becomes of the text for who has neither a value nor a fallback. */
+  otherwise: string
+}>({
   name: 'mergeField',
+  addOptions: () => ({ otherwise: 'the email is not sent' }),
   group: 'inline',
   inline: true,
   atom: true,

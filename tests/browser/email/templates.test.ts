@@ -17,7 +17,12 @@ test('a manager writes an email once, uses it in a step, and changes it; a rep s
   await page.getByRole('link', { name: 'email templates and snippets' }).click()
   await page.getByRole('button', { name: 'New template' }).click()
   await page.getByLabel('Name', { exact: true }).fill(name)
-  await page.getByLabel('Subject').fill('Prices for {{ company }}')
+  // The field is one piece in the subject too, and Enter does not break the line.
+  const subject = page.getByRole('textbox', { name: 'Subject' })
+  await subject.pressSequentially('Prices for {{ company }}')
+  await subject.press('Enter')
+  await expect(subject.getByRole('button', { name: 'Company' })).toBeVisible()
+  await expect(subject.locator('p')).toHaveCount(1)
   // With the keyboard: bold, a field as it is typed, a list.
   await textbox(page).click()
   await page.keyboard.press('Control+A')
@@ -38,6 +43,11 @@ test('a manager writes an email once, uses it in a step, and changes it; a rep s
   })
   await expect(page.getByRole('link', { name: 'prices.txt' })).toBeVisible()
   await expect(page.locator('.preview li')).toContainText('three loggers')
+  // The key of the snippets works though nothing has the cursor.
+  await page.evaluate(() => (document.activeElement as HTMLElement).blur())
+  await page.keyboard.press('Alt+s')
+  await expect(page.locator('.v-list-item').first()).toBeFocused()
+  await page.keyboard.press('Escape')
   await page.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(page.getByText('Saved.', { exact: true })).toBeVisible()
 

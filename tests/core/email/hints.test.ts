@@ -15,6 +15,7 @@ describe('what may keep an email from being read', () => {
     expect(hintsOf({})).toEqual([])
     expect(hintsOf({ subject: 'ABC' })).toEqual([])
     expect(hintsOf({ subject: 'ROI of {{ company }}' })).toEqual([])
+    expect(hintsOf({ subject: `${'x'.repeat(59)} {{ first_name | default: "there" }}` })).toEqual([])
   })
   it.each([
     [{ subject: 'LAST CHANCE TODAY' }, 'subject: All capitals'],

@@ -51,15 +51,13 @@ function take({ subject, body, html, attachments }: EmailTemplate): void {
   <v-text-field v-if="!isEmail" v-model="given.title" label="Title" maxlength="200" />
   <WhenField v-model="given.at" kind="task" :prospect-id="null" :time-zone="null" />
   <EmailEditor v-if="isEmail" v-model="email" template offer-templates @template="take" />
-  <v-textarea
+  <LazyTemplateText
     v-else
+    :key="given.task"
     v-model="given.body"
+    lines
     :label="BODY[given.task as Exclude<ToDoKind, 'email'>]"
-    hint="Merge fields like {{ first_name }} are filled in when it is due."
-    persistent-hint
-    rows="3"
-    auto-grow
-    maxlength="50000"
+    :longest="50000"
   />
   <p v-if="given.task === 'email' || given.task === 'text'" class="dim small">
     It waits on the Desk of its owner, who looks it over and sends it.

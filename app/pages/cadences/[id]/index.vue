@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { watchDebounced } from '@vueuse/core'
-import { computed, onMounted, ref, shallowRef } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, useTemplateRef } from 'vue'
 import type { z } from 'zod'
 import { whatChanges, type StepChange } from '#core/cadence/changes'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
-import { onBeforeRouteLeave, useRoute } from '#imports'
+import { onBeforeRouteLeave, useRoute, useRouter } from '#imports'
 import { copyCadence, editCadence, getCadence, planCadence, setCadenceState } from '#shared/api/cadences'
 import type { Cadence, StepDraft } from '#shared/api/cadences'
 import { listProspects } from '#shared/api/prospects'
@@ -13,7 +13,9 @@ import { useCadenceSteps, useWaysInWords } from '~/components/cadences/cadenceSt
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 
-const id = useRoute().params.id as string
+const route = useRoute()
+const id = route.params.id as string
+const router = useRouter()
 const times = useTimes()
 const notices = useNotices()
 const cadence = ref<Cadence | null>(null)
@@ -45,6 +47,7 @@ const prospectId = ref<string | null>(null)
 const formError = ref<ApiError | null>(null)
 const lastError = ref('')
 const busy = ref(false)
+const editor = useTemplateRef<HTMLElement>('editor')
 /** Shown once its plan is there too, so that nothing moves. */
 const ready = ref(false)
 const planned = computed(() => Object.fromEntries((plan.value?.steps ?? []).map((one) => [one.stepId, one])))
@@ -100,6 +103,9 @@ async function look(): Promise<void> {
 watchDebounced([cadence, prospectId], look, { deep: true, debounce: 150 })
 onMounted(async () => {
   await read()
+  const { step: asked } = route.query
+  const isAsked = cadence.value?.steps.some((one) => one.id === asked)
+  if (isAsked) selected.value = asked as string
   people.value = await call(listProspects, { query: { limit: 10 } }).then(
     (answer) => answer.prospects,
     () => [],
@@ -107,6 +113,8 @@ onMounted(async () => {
   prospectId.value = people.value[0]?.id ?? null
   await look()
   ready.value = true
+  await nextTick()
+  if (isAsked) editor.value?.scrollIntoView()
 })
 onBeforeRouteLeave(() => !dirty.value || window.confirm('This cadence has unsaved changes. Leave without saving?'))
 
@@ -155,11 +163,12 @@ async function save(status = cadence.value!.status, underWay: 'move' | 'finish' 
   try {
     const { id: _, ...body } = cadence.value!
     const { version } = await call(editCadence, { params: { id }, body: { ...body, status, underWay } })
+    const starts = status === 'active' && body.status !== 'active'
     Object.assign(cadence.value!, { version, status })
     saved.value = JSON.stringify(cadence.value)
     // The steps of a new version have ids of their own.
     if (underWay === 'finish') await read()
-    notices.say(status === 'active' ? 'Saved. People can be enrolled.' : 'Saved.')
+    notices.say(starts ? 'Saved. People can be enrolled.' : 'Saved.')
   } catch (error) {
     if (!(error instanceof ApiError)) throw error
     formError.value = error
@@ -195,7 +204,11 @@ const at = (field: string) =>
         @status="setState"
         @copy="copy"
         @archive="archiving = true"
-      />
+      >
+        <button v-if="route.query.launch" type="button" class="link small" @click="router.back()">
+          Back to the launch
+        </button>
+      </CadenceHead>
       <p
         v-if="formError && !formError.at(`steps.${stepIndex}.body`) && !formError.at(`steps.${stepIndex}.subject`)"
         class="notice clay mb-2"
@@ -240,7 +253,7 @@ const at = (field: string) =>
         {{ plan ? 'The slope shows the steps before your last change' : 'The slope cannot be drawn yet' }}:
         {{ planError }}.
       </p>
-      <fieldset class="cols" :disabled="!editable">
+      <fieldset ref="editor" class="cols" :disabled="!editable">
         <div>
           <h2 class="mb-2">Steps</h2>
           <StepList
@@ -306,6 +319,7 @@ const at = (field: string) =>
   grid-template-columns: 320px minmax(0, 1fr);
   gap: 24px;
   margin-top: 12px;
+  scroll-margin-top: 130px;
 }
 .after {
   grid-column: 1 / -1;
