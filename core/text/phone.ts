@@ -78,7 +78,8 @@ export function normalizePhone(raw: string, country: string): string | null {
   }
   const plan = /^[\d(]/.test(text) && /^[A-Z]{2}$/.test(country) ? planOf(country as CountryCode) : null
   const parsed = plan && parseWith(text, country as CountryCode, plan)
-  return parsed?.isPossible() ? parsed.number : (parsePhone(raw, country)?.number ?? null)
+  // What is no valid number there may be one of a country that shares the calling code, with lengths of its own.
+  return parsed?.isValid() ? parsed.number : (parsePhone(raw, country)?.number ?? null)
 }
 
 /** The number as its own country writes it, with the country code for readers elsewhere. */
