@@ -9,6 +9,9 @@ const FIELD = {
   active: true,
 } as const
 
+/** Menus and dialogs are there at once: what is clicked while one grows is not taken. */
+const AT_ONCE = { transition: false } as const
+
 /** Vuetify as the engine of controls, in our own paper, ink and pine. */
 export default defineVuetifyConfiguration({
   theme: {
@@ -38,14 +41,13 @@ export default defineVuetifyConfiguration({
     VBtn: { variant: 'flat', density: 'default', rounded: 'md', style: 'text-transform: none; font-weight: 550' },
     VTextField: FIELD,
     VTextarea: FIELD,
-    VCombobox: FIELD,
-    VSelect: FIELD,
-    VAutocomplete: FIELD,
+    VCombobox: { ...FIELD, ...AT_ONCE },
+    VSelect: { ...FIELD, ...AT_ONCE },
+    VAutocomplete: { ...FIELD, ...AT_ONCE },
     VRadioGroup: { density: 'compact', hideDetails: 'auto', color: 'primary' },
     VList: { density: 'compact' },
     VCard: { elevation: 0, rounded: 'lg', border: true },
-    VDialog: { maxWidth: 620 },
-    // A menu is there at once: one that grows moves under the pointer.
-    VMenu: { transition: false },
+    VDialog: { maxWidth: 620, ...AT_ONCE },
+    VMenu: AT_ONCE,
   },
 })

@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page } from '@playwright/test'
-import { pick, signIn, withoutStream } from './signIn'
+import { CALL, pick, signIn, withoutStream } from './signIn'
 import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
@@ -10,6 +10,39 @@ async function fits(page: Page): Promise<void> {
   const wide = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)
   expect({ path: new URL(page.url()).pathname, wide: Math.max(0, wide) }).toMatchObject({ wide: 0 })
 }
+test('a menu and a dialog stand still from the moment they open, so that what is clicked is taken', async ({
+  page,
+}) => {
+  await signIn(page, /Maren Holloway/)
+  await page.goto('/settings/outcomes')
+  const opener = page.getByRole('button', { name: 'Add an outcome' })
+  /** Whether what opens takes clicks one picture after it is there, and how much of it moves then. */
+  const moving = (clicked: string) =>
+    page.evaluate(async (selector) => {
+      const element = document.querySelector<HTMLElement>(selector)!
+      const overlays = () => [...document.querySelectorAll<HTMLElement>('.v-overlay__content')]
+      const before = overlays().length
+      element.dispatchEvent(new MouseEvent('mousedown', { bubbles: true }))
+      element.click()
+      const picture = () => new Promise((shown) => requestAnimationFrame(shown))
+      for (let left = 200; left && overlays().length === before; left--) await picture()
+      await picture()
+      const shown = overlays()[before]
+      return {
+        open: shown !== undefined && getComputedStyle(shown).pointerEvents !== 'none',
+        moving: document.getAnimations().filter(({ effect }) => {
+          return (
+            effect instanceof KeyframeEffect && effect.target?.matches('.v-overlay__content, .v-overlay__content > *')
+          )
+        }).length,
+      }
+    }, clicked)
+  await opener.evaluate((element) => element.setAttribute('data-opens', ''))
+  expect(await moving('[data-opens]')).toEqual({ open: true, moving: 0 })
+  await expect(page.getByRole('dialog').getByLabel('Outcome name')).toBeVisible()
+  expect(await moving('.v-dialog .v-select .v-field')).toEqual({ open: true, moving: 0 })
+  await expect(page.getByRole('option').first()).toBeVisible()
+})
 test('a manager makes an outcome; the rep is offered it with what it does, and its key does that', async ({
   page,
   browser,
@@ -51,11 +84,7 @@ test('a manager makes an outcome; the rep is offered it with what it does, and i
   const rep = await (await browser.newContext({ viewport: { width: 1280, height: 900 } })).newPage()
   await signIn(rep, /Imani Osei/)
   await rep.goto('/')
-  await rep
-    .getByRole('navigation', { name: 'Queue' })
-    .getByRole('button', { name: /step \d of \d/ })
-    .first()
-    .click()
+  await rep.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: CALL }).first().click()
   const offered = rep.getByRole('complementary', { name: 'Outcomes' }).getByRole('button', { name: new RegExp(name) })
   await expect(offered).toContainText('Back on the Desk')
   await expect(rep.getByRole('complementary', { name: 'Outcomes' })).toHaveAttribute('aria-busy', 'false')
