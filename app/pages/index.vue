@@ -133,7 +133,9 @@ useKeys([
   {
     key: 'r',
     label: () => ({ reply: 'Write the answer', email: 'Change the email' })[kind.value ?? ''] ?? '',
-    run: free(() => person.value?.write()),
+    run: free(() => {
+      if (kind.value === 'reply' || kind.value === 'email') person.value?.write()
+    }),
   },
   {
     key: 's',

@@ -11,7 +11,9 @@ const SHELF = 'uphill drafts'
  */
 export const useDrafts = defineStore('drafts', () => {
   const session = useSession()
-  const drafts = useSessionStorage<Record<string, string>>(SHELF, {}, { shallow: true, flush: 'sync' })
+  // The tab is the only one that writes; listening to itself, it would miss the second of two writes in a moment.
+  const options = { shallow: true, flush: 'sync', listenToStorageChanges: false } as const
+  const drafts = useSessionStorage<Record<string, string>>(SHELF, {}, options)
   const key = (what: string, id: string) => `${session.user?.id ?? ''} ${what} ${id}`
 
   /** Puts a draft by; null for none any more. */

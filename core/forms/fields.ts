@@ -23,6 +23,9 @@ export interface FormField {
 /** What every form asks: without both nobody could be found or answered. */
 export const ALWAYS_ASKED: readonly string[] = ['name', 'email'] satisfies FormFieldKey[]
 
+/** The keys of what becomes part of the prospect, and is read there. */
+export const ABOUT_SENDER: readonly string[] = Object.keys(FORM_FIELDS).filter((key) => key !== 'message')
+
 /** Whether a key is one of FORM_FIELDS; otherwise it is the id of a custom field. */
 export const isUsual = (key: string): key is FormFieldKey => key in FORM_FIELDS
 

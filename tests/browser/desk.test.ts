@@ -1,10 +1,10 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect } from '@playwright/test'
-import { signIn, withoutStream } from './signIn'
+import { CALL, signIn, withoutStream } from './signIn'
 import { test } from './fixtures'
 
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
-  test.setTimeout(180_000)
+  test.setTimeout(300_000)
   await withoutStream(page)
   await signIn(page, /Imani Osei/)
   const paths = [
@@ -76,10 +76,22 @@ test('a session that is ended elsewhere is taken up again without losing what wa
   await expect(page.getByText('half a thought').last()).toBeVisible()
 })
 
+test('every outcome is in sight beside the call, with its key', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  await page.goto('/')
+  const calls = page.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: CALL })
+  await calls.first().click()
+  const outcomes = page.getByRole('complementary', { name: 'Outcomes' })
+  await expect(outcomes).toHaveAttribute('aria-busy', 'false')
+  const withKeys = outcomes.getByRole('button').filter({ has: page.locator('kbd', { hasText: /^⇧?\d$/ }) })
+  await expect.poll(() => withKeys.count()).toBeGreaterThan(15)
+  await expect(withKeys.last()).toBeInViewport({ ratio: 1 })
+})
+
 test('text typed about a prospect is kept when one comes back, reloads, or opens their page', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/')
-  const calls = page.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: /step \d of \d/ })
+  const calls = page.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: CALL })
   await calls.first().click()
   const person = page.getByRole('article')
   const name = await person.getByRole('heading', { level: 1 }).textContent()
@@ -116,6 +128,63 @@ test('text typed about a prospect is kept when one comes back, reloads, or opens
   await expect(page.getByText('Moves to Marlpit in spring').first()).toBeVisible()
 })
 
+test('an answer that is typed before its field is there is all in it', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  const { items } = (await (await page.request.get('/api/desk/queue?limit=200')).json()) as {
+    items: { prospectId: string; group: string; kind: string }[]
+  }
+  const { prospectId } = items.find(({ group, kind }) => group === 'answer' && kind === 'reply')!
+  // What is fetched once the prospect is shown is slow.
+  let isSlow = false
+  await page.route('**/_nuxt/*', async (route) => {
+    if (isSlow) await new Promise((resolve) => setTimeout(resolve, 1_500))
+    await route.continue()
+  })
+  page.on('request', (request) => {
+    isSlow ||= request.url().includes('/api/desk/queue')
+  })
+  await page.goto(`/?first=${prospectId}`)
+  await expect(page.getByText('Answer now.')).toBeVisible()
+  const answer = page.getByRole('article').getByRole('textbox', { name: /^Text/ })
+  await page.keyboard.press('r')
+  await page.keyboard.type('A call at 10 is good: do dial')
+  await expect(answer).toBeFocused()
+  await page.keyboard.type(' in.')
+  await expect(answer).toHaveValue(/^A call at 10 is good: do dial in\./)
+  await expect(page.getByRole('dialog')).toBeHidden()
+  await expect(page.getByText('Answer now.')).toBeVisible()
+  // It is there after a reload.
+  await page.unrouteAll({ behavior: 'wait' })
+  await page.reload()
+  await expect(answer).toHaveValue(/^A call at 10 is good: do dial in\./)
+})
+
+test('what is typed after the key of a dialog, while that is fetched, is in its first line', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  await page.goto('/')
+  const outcomes = page.getByRole('complementary', { name: 'Outcomes' })
+  const name = await page.getByRole('article').getByRole('heading', { level: 1 }).textContent()
+  await expect(outcomes.getByRole('button', { name: /No answer/ })).toBeVisible()
+  await page.waitForLoadState('networkidle')
+  await page.route('**/_nuxt/*', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 1_000))
+    await route.continue()
+  })
+  // Every letter and digit of these is a key of the Desk, too.
+  await page.keyboard.press('o')
+  await page.keyboard.type('in 12 days')
+  await expect(page.getByRole('dialog').getByRole('textbox', { name: 'When' })).toHaveValue('in 12 days')
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('dialog')).toBeHidden()
+  await page.keyboard.press('a')
+  await page.keyboard.type('Pat Lark, cold 4')
+  await expect(page.getByRole('dialog').getByRole('textbox', { name: 'In one line' })).toHaveValue('Pat Lark, cold 4')
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('article').getByRole('heading', { level: 1 })).toHaveText(name!)
+  await expect(page.getByRole('dialog')).toBeHidden()
+  await page.unrouteAll({ behavior: 'wait' })
+})
+
 test('what is said of the prospect in hand is kept up to date while their card is open', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.clock.install()
@@ -146,10 +215,7 @@ test('a dialog that is closed gives the cursor back to where it was', async ({ p
 test('the same key struck twice logs one person once', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/')
-  const call = page
-    .getByRole('navigation', { name: 'Queue' })
-    .getByRole('button', { name: /step \d of \d/ })
-    .first()
+  const call = page.getByRole('navigation', { name: 'Queue' }).getByRole('button', { name: CALL }).first()
   await call.click()
   await expect(page.getByRole('complementary', { name: 'Outcomes' }).getByText('No answer')).toBeVisible()
   const logged: string[] = []

@@ -58,7 +58,9 @@ test('a manager makes a form; a stranger sends it, and it is on the Desk of the 
   await expect(rep.getByText('Where are your rooms?: In an old mill near Utica')).toBeVisible()
   await rep.goto('/')
   await rep.getByRole('navigation', { name: 'Queue' }).getByText('Answer: they sent the form').first().click()
-  await expect(rep.getByRole('article', { name: 'Rufus Pemberley' })).toBeVisible()
+  const inHand = rep.getByRole('article', { name: 'Rufus Pemberley' })
+  await expect(inHand.getByRole('heading', { name: `Rufus sent “${name}”` })).toBeVisible()
+  await expect(inHand.getByText('In an old mill near Utica')).toBeVisible()
   await rep.context().close()
 
   await page.reload()

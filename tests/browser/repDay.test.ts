@@ -89,7 +89,12 @@ test('a rep’s day: thirty calls of all kinds, replies and tasks, with the keyb
     const who = await ready()
     if (await page.getByText('Answer now.').isVisible()) {
       await keys.press('r')
-      await keys.type('Gladly. I will call you this afternoon.')
+      // Typed before the field is there or after: every letter is in the answer.
+      const answer = 'Gladly. I will call you this afternoon.'
+      await keys.type(answer)
+      await expect(page.getByRole('article').getByRole('textbox', { name: /^Text/ })).toHaveValue(
+        new RegExp(`^${answer}`),
+      )
       await keys.press('Control+Enter')
       seen.replies++
     } else if (await outcomes.getByRole('button', { name: 'Done D' }).isVisible()) {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { Brief } from '#shared/api/desk/desk'
+import { fieldInDialog, useTypeAhead } from '~/composables/typeAhead'
 
 /** What can be done from the call beside logging it: an email, a text, a call or to-do for later, another person. */
 const props = defineProps<{ brief: Brief }>()
@@ -20,7 +21,10 @@ watch(
 function open(what: What): void {
   if ((what === 'text' && !mayText.value) || (what === 'email' && !mayEmail.value)) return
   shown.value = what
+  typeAhead()
 }
+/** What is typed until the dialog has the cursor goes into it. */
+const typeAhead = useTypeAhead(fieldInDialog, () => shown.value)
 const isShown = (what: What) =>
   computed({
     get: () => shown.value === what,

@@ -3,8 +3,15 @@ import { computed, ref } from 'vue'
 import { keyShown } from '#core/queue/outcomeKey'
 import type { OutcomeChoice } from '#shared/api/desk/desk'
 
-/** An outcome with its key and what it will do; tight, on one line, with the whole sentence beside the pointer. */
-const props = defineProps<{ outcome: OutcomeChoice; tight: boolean; expanded: boolean | undefined }>()
+/**
+ * An outcome with its key and what it will do: on as many lines as that needs, tight on two, tightest on one; then with
+ * the whole sentence beside the pointer.
+ */
+const props = defineProps<{
+  outcome: OutcomeChoice
+  density: '' | 'tight' | 'tight tightest'
+  expanded: boolean | undefined
+}>()
 const emit = defineEmits<{ pick: [] }>()
 const shown = ref(false)
 const sentence = computed(() => props.outcome.blocked ?? props.outcome.summary)
@@ -13,7 +20,7 @@ const sentence = computed(() => props.outcome.blocked ?? props.outcome.summary)
 <template>
   <button
     class="plain head"
-    :class="{ tight }"
+    :class="density"
     :aria-expanded="expanded"
     :disabled="Boolean(outcome.blocked)"
     @click="emit('pick')"
@@ -28,7 +35,7 @@ const sentence = computed(() => props.outcome.blocked ?? props.outcome.summary)
       ><small>{{ sentence }}</small></span
     >
     <v-tooltip
-      v-if="tight && shown"
+      v-if="density && shown"
       :model-value="true"
       activator="parent"
       location="start"
@@ -68,13 +75,13 @@ kbd {
   justify-self: start;
 }
 .tight {
-  padding: 1px 9px;
+  padding: 0 9px;
   align-items: center;
 }
 .tight b {
   display: block;
   font-size: 13px;
-  line-height: 16px;
+  line-height: 15px;
 }
 .tight span {
   min-width: 0;
@@ -85,5 +92,22 @@ kbd {
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+.tightest {
+  min-height: 23px;
+}
+.tightest span {
+  display: flex;
+  gap: 7px;
+  align-items: baseline;
+}
+.tightest b {
+  flex: 0 1 auto;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.tightest small {
+  flex: 1 1 60px;
 }
 </style>

@@ -56,8 +56,12 @@ watch(
   },
 )
 
-/** Many outcomes are drawn on two lines each, so that all are in sight. */
-const tight = computed(() => props.brief.outcomes.length > 8)
+/** Many outcomes are drawn on two lines each, more still on one, so that all are in sight. */
+const density = computed(() => {
+  const { length } = props.brief.outcomes
+  if (length > 17) return 'tight tightest'
+  return length > 8 ? 'tight' : ''
+})
 /** Whether something has to be said before it can be logged. */
 const opens = (outcome: OutcomeChoice) => outcome.requiredInputs.length + outcome.missing.length > 0
 const fills = ref<{ save(): Promise<boolean> }[]>([])
@@ -157,12 +161,12 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
 </script>
 
 <template>
-  <div ref="root" class="outcomes" :class="{ tight }">
+  <div ref="root" class="outcomes" :class="{ tight: density }">
     <template v-for="outcome in brief.outcomes" :key="outcome.id">
       <div class="one" :class="{ on: chosen === outcome.id }">
         <OutcomeButton
           :outcome="outcome"
-          :tight="tight"
+          :density="density"
           :expanded="opens(outcome) ? chosen === outcome.id : undefined"
           @pick="pick(outcome)"
         />
@@ -274,9 +278,21 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
 .one.on {
   border-color: var(--pine);
   box-shadow: 0 0 0 1px var(--pine);
+  position: relative;
 }
 .tight {
-  gap: 1px;
+  gap: 0;
+}
+.tight .one + .one:not(.on) {
+  margin-top: -1px;
+}
+.tight .one:not(:first-child):not(.on) {
+  border-top-left-radius: 0;
+  border-top-right-radius: 0;
+}
+.tight .one:not(:last-child):not(.on) {
+  border-bottom-left-radius: 0;
+  border-bottom-right-radius: 0;
 }
 .asks {
   padding: 4px 10px 10px;

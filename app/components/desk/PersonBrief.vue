@@ -1,13 +1,10 @@
 <script setup lang="ts">
 import { useTimeout } from '@vueuse/core'
-import { computed, defineAsyncComponent, nextTick, reactive, ref, watch } from 'vue'
-import { settleEmail, type Brief } from '#shared/api/desk/desk'
-import { editProspect } from '#shared/api/prospects'
-import { newId } from '#shared/newId'
-import { call } from '~/api/call'
+import { computed, defineAsyncComponent, nextTick, ref } from 'vue'
+import type { Brief } from '#shared/api/desk/desk'
 import type { Quality } from './CallQuality.vue'
 import { useTimes } from '~/composables/times'
-import { useNotices } from '~/stores/notices'
+import { useTypeAhead } from '~/composables/typeAhead'
 import { useSession } from '~/stores/session'
 
 /** The person in hand: who, why now, the climb, what to say, what was said. */
@@ -17,7 +14,6 @@ const quality = defineModel<Quality>('quality', { required: true })
 const went = ref<{ cycle(): void } | null>(null)
 const emit = defineEmits<{ sent: []; settled: []; changed: [] }>()
 const times = useTimes()
-const notices = useNotices()
 const session = useSession()
 const root = ref<HTMLElement | null>(null)
 /** Below the fold: fetched once the first screen stands. */
@@ -61,54 +57,16 @@ async function stamp(): Promise<void> {
   box.value?.focus()
   box.value?.setSelectionRange(note.value.length, note.value.length)
 }
-async function settle(wentOut: boolean): Promise<void> {
-  if (!props.brief.held) return
-  try {
-    await call(settleEmail, { params: { id: props.brief.held.id }, body: { id: newId(), wentOut } })
-    notices.say(wentOut ? 'Noted: it went out.' : 'It is sent now.')
-    emit('settled')
-  } catch (error) {
-    notices.error(error)
-  }
-}
-/** What is typed for the values that a held email lacks, by field. */
-const filled = reactive<Record<string, string>>({})
-const fillError = reactive<Record<string, string>>({})
-watch(
-  () => props.brief.held?.id,
-  () => {
-    for (const key of Object.keys(filled)) Reflect.deleteProperty(filled, key)
-  },
-)
-async function fillAndSend(): Promise<void> {
-  const fields = (props.brief.held?.missing ?? []).flatMap((lack) => lack.field ?? [])
-  for (const field of fields) fillError[field] = filled[field]?.trim() ? '' : 'Fill this in'
-  if (fields.some((field) => fillError[field])) return
-  const custom = Object.fromEntries(
-    fields
-      .filter((field) => field.startsWith('custom:'))
-      .map((field) => [field.slice('custom:'.length), filled[field]]),
-  )
-  const plain = Object.fromEntries(
-    fields.filter((field) => !field.startsWith('custom:')).map((field) => [field, filled[field]!.trim()]),
-  )
-  try {
-    await call(editProspect, {
-      params: { id: person.value.id },
-      body: { version: person.value.version, ...plain, ...(Object.keys(custom).length && { custom }) },
-    })
-    await settle(false)
-  } catch (error) {
-    notices.error(error)
-  }
-}
 const pinned = computed(() => props.brief.notes.find((note) => note.pinned))
 const writer = ref<{ send(): Promise<unknown> } | null>(null)
 const toSend = ref<{ copy(): Promise<void>; send(): Promise<unknown> | undefined } | null>(null)
-/** Puts the cursor in the answer. */
-function write(): void {
-  root.value?.querySelector<HTMLElement>('.writer :is(.tiptap, textarea)')?.focus()
+/** The field of the answer: null while it is fetched, undefined where there is none. */
+function answerField(): HTMLElement | null | undefined {
+  const form = root.value?.querySelector('form:is(.writer, .texts)')
+  const field = form?.querySelector<HTMLElement>('.tiptap, textarea') ?? null
+  return form?.matches('.texts') ? (field ?? undefined) : field
 }
+const write = useTypeAhead(answerField, () => props.brief.task?.id)
 defineExpose({
   stamp,
   write,
@@ -169,40 +127,13 @@ defineExpose({
       }}<template v-if="brief.slope">, in “{{ brief.slope.cadence }}”</template>.
     </p>
     <p v-if="pinned" class="dim small pre mt-2"><b>Pinned.</b> {{ pinned.body }}</p>
-    <div v-if="brief.held" class="notice clay mt-2">
-      <b>“{{ brief.held.subject }}”</b>
-      {{
-        brief.held.status === 'unconfirmed'
-          ? 'may have gone out: the connection was lost at the last moment.'
-          : brief.held.lastError || 'could not be sent.'
-      }}
-      <div class="row mt-2">
-        <v-btn v-if="brief.held.status === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)"
-          >It went out</v-btn
-        ><v-btn v-if="!brief.held.missing.length" size="small" color="primary" @click="settle(false)"
-          >Send it now</v-btn
-        >
-      </div>
-      <form v-if="brief.held.missing.length" class="fill" @submit.prevent="fillAndSend">
-        <template v-for="lack in brief.held.missing" :key="lack.name">
-          <v-text-field
-            v-if="lack.field"
-            v-model="filled[lack.field]"
-            :label="lack.label"
-            :error-messages="fillError[lack.field]"
-          />
-          <p v-else>
-            {{ lack.label }}: fill it in on
-            <NuxtLink v-if="person.company" :to="`/companies/${person.company.id}`">{{
-              person.company.name
-            }}</NuxtLink><NuxtLink v-else :to="`/prospects/${person.id}`">their page</NuxtLink>.
-          </p>
-        </template>
-        <div v-if="brief.held.missing.every((lack) => lack.field)">
-          <v-btn type="submit" size="small" color="primary">Save and send</v-btn>
-        </div>
-      </form>
-    </div>
+    <LazyHeldEmail
+      v-if="brief.held"
+      :key="brief.held.id"
+      :held="brief.held"
+      :person="person"
+      @settled="emit('settled')"
+    />
     <SlopeClimb v-if="brief.slope" :steps="brief.slope.steps" :cadence="brief.slope.cadence" class="mt-1" />
     <section v-if="lastIn && !byText && (brief.task?.kind === 'reply' || !brief.script)" class="panel mt-3">
       <h3>{{ person.firstName }} wrote, {{ times.moment(lastIn.at) }}</h3>
@@ -212,6 +143,7 @@ defineExpose({
         <p class="pre">{{ answered.body.trim() }}</p>
       </details>
     </section>
+    <LazySentForm v-if="brief.form" :form="brief.form" :first-name="person.firstName" />
     <div class="two mt-3">
       <section v-if="brief.task?.kind === 'reply'" class="panel">
         <h3 class="mb-2">Answer{{ byText ? ' by text' : '' }} <kbd>R</kbd></h3>
@@ -297,12 +229,6 @@ h1 a:hover,
   padding: 8px 12px;
   background: var(--amber-soft);
   border-radius: 6px;
-}
-.fill {
-  display: grid;
-  gap: 8px;
-  margin-top: 8px;
-  max-width: 360px;
 }
 .two {
   display: grid;

@@ -127,7 +127,7 @@ function move(by: number): void {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="560" aria-label="Find or do anything" :transition="false">
+  <v-dialog v-model="open" max-width="560" aria-label="Find or do anything">
     <v-card class="pa-3" role="search">
       <v-text-field
         ref="box"

@@ -59,7 +59,7 @@ const cancel = (meeting: Meeting) =>
         <b :class="{ off: one.status === 'cancelled' }">{{ one.title }}</b>
         <span
           v-if="one.status !== 'booked'"
-          class="chip"
+          class="chip ml-1"
           :class="{ pine: one.status === 'held', clay: one.status === 'no_show' }"
           >{{ MEETING_STATUSES[one.status] }}</span
         >

@@ -60,7 +60,7 @@ const save = () =>
           <label v-for="one in found.lists" :key="one.key"
             ><input v-model="lists" type="checkbox" :value="one.key" :disabled="one.taken" /><span
               ><b>{{ one.name }}</b>
-              <span class="dim">{{ one.taken ? 'already added' : forReading(one.sentence) }}</span></span
+              <span class="dim ml-1">{{ one.taken ? 'already added' : forReading(one.sentence) }}</span></span
             ></label
           >
         </div>

@@ -26,6 +26,7 @@ import { missingIn } from '../email/messages'
 import { notesOf } from '../prospects/notes'
 import { env } from '../../environment'
 import { textsOf } from '../texts/send'
+import { lastFormOf } from '../forms/lastForm'
 import { touchGoals } from '../lists/touchGoals'
 import { describe } from '../prospects/prospects'
 import { readerOf, type Viewer } from '../access/viewer'
@@ -171,13 +172,14 @@ export async function brief(
   const everReached = Object.values(state.touch).some(
     (row) => row.prospectId === prospectId && row.countsAs === 'conversation',
   )
-  const [prospect, content, notes, mail, held, texts] = await Promise.all([
+  const [prospect, content, notes, mail, held, texts, form] = await Promise.all([
     describe(viewer, prospectId, state, book),
     blockId ? scriptOfBlock(blockId, prospectId, viewer) : contentOf(live, prospectId, viewer),
     notesOf(viewer, prospectId),
     mailOf(prospectId),
     heldMail(live?.messageId ?? null),
     textsOf(prospectId),
+    lastFormOf(prospectId),
   ])
   return {
     prospect,
@@ -186,6 +188,7 @@ export async function brief(
     notes,
     mail,
     texts,
+    form,
     textGateway: env().textGateway !== null,
     held,
     slope,

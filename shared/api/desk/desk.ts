@@ -70,6 +70,10 @@ export const briefSchema = z.object({
       mayEdit: z.boolean().describe('Whether the viewer may change or delete it'),
     }),
   ),
+  form: z
+    .object({ name: z.string(), at: instant, answers: z.array(z.object({ label: z.string(), value: z.string() })) })
+    .nullable()
+    .describe('The last web form they sent in the last 30 days: its answers, but for name, contact and company'),
   touches: z.array(z.object({ at: instant, kind: knotKind, summary: z.string() })),
   mail: z.array(
     z.object({

@@ -226,7 +226,7 @@ test('calls are recorded once a manager turns it on; the rep sees it, and hears 
   const heard = page.getByLabel(/^Recording of the call/)
   await expect(async () => {
     await page.goto(`/prospects/${person.prospectId}`)
-    await expect(heard).toHaveCount(1, { timeout: 1_000 })
+    await expect(heard).toHaveCount(1, { timeout: 5_000 })
   }).toPass()
   const sound = await page.request.get((await heard.getAttribute('src'))!)
   expect(sound.headers()['content-type']).toBe('audio/wav')
@@ -246,6 +246,8 @@ test('a rep calls with their own phone: it is given the number, and the pad is t
   )
   await signIn(page, /Theo Blackwood/)
   await page.goto('/account')
+  // Once all of the page is there, nothing moves under the menu.
+  await expect(page.getByText('this one')).toBeVisible()
   await page.locator('.v-select').filter({ hasText: 'Call with' }).click()
   await page.getByRole('option', { name: 'My own phone' }).click()
   await expect(page.getByText('Uphill gives the number to your phone.')).toBeVisible()

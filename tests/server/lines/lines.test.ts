@@ -59,7 +59,9 @@ const poll = (caller: Caller, id: string, on = true) => caller.ok(dialLines, { p
 /** Waits for a call, as the Desk does; gives it. */
 async function waitForCall(caller: Caller, id: string) {
   let call: { id: string; prospectId: string } | null = null
-  await expect.poll(async () => (call = (await poll(caller, id)).call), { timeout: 8_000, interval: 40 }).not.toBeNull()
+  await expect
+    .poll(async () => (call = (await poll(caller, id)).call), { timeout: 20_000, interval: 40 })
+    .not.toBeNull()
   return call!
 }
 /** A campaign’s calls of yesterday: so many answered, some of them abandoned, and nine times as many not. */
