@@ -55,6 +55,21 @@ function cadenceDrawn(): number {
   return Math.max(0, drawn)
 }
 
+/** Those of some prospects who are worked: nobody starts a cadence days after a no. */
+async function inOpenStages(ids: readonly string[]): Promise<string[]> {
+  const { rows } = await db().query<{ id: string }>(
+    sql`
+      select p.id
+      from prospects p
+        join stages s on s.id = p.stage_id and s.kind = 'open'
+      where p.id = any($1::uuid[])
+      order by array_position($1::uuid[], p.id)
+    `,
+    [ids],
+  )
+  return rows.map(({ id }) => id)
+}
+
 /** Email of the past has been accepted. */
 const past: MailChannel = { deliver: async () => ({ status: 'sent' }), wasTaken: async () => true, close() {} }
 
@@ -81,7 +96,7 @@ export async function workTheMonth(month: Month): Promise<void> {
       await stopClock(at)
       if (hour === 9) {
         for (const { rep, ids, daily } of waiting) {
-          const next = ids.splice(0, daily)
+          const next = await inOpenStages(ids.splice(0, daily))
           if (next.length) await enroll(rep, month.cadenceIds[cadenceDrawn()]!, { prospectIds: next }, false)
         }
       }
