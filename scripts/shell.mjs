@@ -19,6 +19,17 @@ export function show(command, args, options = {}) {
   })
 }
 
+/** Runs a command beside others; gives its exit code and output at its end. */
+export function collect(command, args) {
+  return new Promise((resolve) => {
+    const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'] })
+    let output = ''
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => (output += part))
+    child.on('error', () => resolve({ code: 127, output }))
+    child.on('close', (code) => resolve({ code: code ?? 1, output: output.trim() }))
+  })
+}
+
 /** Whether a program is on the PATH or at one of the places given; gives where. */
 export function find(program, places = []) {
   for (const place of places) if (run('test', ['-x', place]).code === 0) return place

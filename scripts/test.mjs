@@ -1,9 +1,9 @@
-import { mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { ensureBuilt, ensurePackagesInstalled } from './build.mjs'
 import { clusterFolder, startCluster } from './database.mjs'
 import { ensurePackages, ensureSpace } from './prerequisites.mjs'
 import { say } from './log.mjs'
-import { show } from './shell.mjs'
+import { collect, show } from './shell.mjs'
 import { makeTemplate } from './world.mjs'
 
 /** npm test: types, format, lint, tests of core, server and browser; its last line is "N passed, N failed". */
@@ -15,11 +15,14 @@ mkdirSync('test-results', { recursive: true })
 let passed = 0
 let failed = 0
 
-async function check(what, command, args) {
-  say(`— ${what}`)
-  const code = await show(command, args)
-  if (code === 0) passed++
-  else failed++
+/** Runs checks one after the other; what each printed is shown at its end. */
+async function check(checks) {
+  for (const [what, command, args] of checks) {
+    const { code, output } = await collect(command, args)
+    say([`— ${what}`, output].filter(Boolean).join('\n'))
+    if (code === 0) passed++
+    else failed++
+  }
 }
 /** Runs a test runner and reads what it wrote down; a run that died without a word, or ran nothing, is a failure. */
 async function runTests(args, env, file, read) {
@@ -33,10 +36,25 @@ async function runTests(args, env, file, read) {
   }
 }
 
-await check('types', process.execPath, ['scripts/typecheck.mjs'])
-await check('format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.'])
-await check('lint', 'npx', ['eslint', '.'])
-await check('unused code', 'npx', ['knip'])
+/** Shows what was on the page at the end of the first two browser tests that failed. */
+function showPages(folder) {
+  if (!existsSync(folder)) return
+  const failures = readdirSync(folder, { recursive: true }).filter((path) => path.endsWith('error-context.md'))
+  for (const path of failures.slice(0, 2)) {
+    const [, page = ''] = /# Page snapshot\s+(.*?)\n# /s.exec(`${readFileSync(`${folder}/${path}`, 'utf8')}\n# `) ?? []
+    say(`— on the page at the end of ${path}\n${page.replace(/ \[(ref|cursor)=\w+\]/g, '')}`)
+  }
+}
+
+// Each of them keeps one core busy.
+await Promise.all([
+  check([['types', process.execPath, ['scripts/typecheck.mjs']]]),
+  check([
+    ['format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.']],
+    ['lint', 'npx', ['eslint', '.']],
+    ['unused code', 'npx', ['knip']],
+  ]),
+])
 ensureBuilt()
 const cluster = await startCluster('test', { noFsync: true })
 say('— core, server and commands')
@@ -58,6 +76,7 @@ await runTests(
   'test-results/playwright.json',
   (results) => ({ passed: results.stats.expected, failed: results.stats.unexpected + results.stats.flaky }),
 )
+showPages('test-results/browser')
 // A run's databases take gigabytes.
 cluster.remove()
 say(`${passed} passed, ${failed} failed`)

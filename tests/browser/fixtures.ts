@@ -8,6 +8,14 @@ export interface World {
   settings: Record<string, string>
 }
 
+/** What each test has, whether it asks for it or not. */
+interface Given {
+  noScriptErrors: undefined
+  closedAfterwards: undefined
+  world: World
+  seedData: boolean
+}
+
 let running: { file: string; world: World } | null = null
 
 /**
@@ -35,12 +43,20 @@ async function worldOf(file: string, seedData: boolean): Promise<World> {
  * A test in the world of its file, during which no screen may break: whatever the browser says of errors in our own
  * code fails it. With `seedData: false` the world is an installation without data.
  */
-export const test = base.extend<{ noScriptErrors: undefined; world: World; seedData: boolean }>({
+export const test = base.extend<Given>({
   seedData: [true, { option: true }],
   world: [async ({ seedData }, use, { file }) => use(await worldOf(file, seedData)), { auto: true, timeout: 120_000 }],
   baseURL: async ({ world }, use) => use(world.url),
   // What a test asks for by itself says where it comes from, as a browser does: writes without that are blocked.
   extraHTTPHeaders: async ({ world }, use) => use({ origin: world.url }),
+  // What a test opened beside its own page would go on asking a world that has ended.
+  closedAfterwards: [
+    async ({ browser, context }, use) => {
+      await use(undefined)
+      for (const other of browser.contexts()) if (other !== context) await other.close()
+    },
+    { auto: true },
+  ],
   noScriptErrors: [
     async ({ context }, use) => {
       const broken: string[] = []
