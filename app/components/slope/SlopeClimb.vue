@@ -19,8 +19,6 @@ const spots = computed(() => {
     y: BASE - 12 - (index * (BASE - TOP - 28)) / Math.max(1, count),
   }))
 })
-/** Whether what is said of the step in hand would run into the words beside it: then it stands a line higher. */
-const crowded = computed(() => props.steps.length > 4)
 const top = computed(() => ({ x: WIDTH - 30, y: TOP }))
 const line = (points: readonly { x: number; y: number }[]) =>
   points.map((point, index) => `${index ? 'L' : 'M'}${point.x} ${point.y}`).join(' ')
@@ -33,6 +31,31 @@ const label = (spot: SlopeStep) => {
     ? `${capitalized(STEP_KINDS[spot.kind])}, ${spot.summary}`
     : capitalized(STEP_KINDS[spot.kind])
 }
+/** The height of a line of text and the width of a character, about. */
+const LINE = 13
+const CHARACTER = 6.2
+/** The labels by step, each as close above its step as leaves all readable; that of the step in hand first. */
+const labels = computed(() => {
+  // What stands there already: the steps themselves, and the words at the flag.
+  const taken = [
+    ...spots.value.map(({ x, y }) => ({ from: x - 10, to: x + 10, y: y + 4 })),
+    { from: top.value.x - 6 - 'Meeting'.length * CHARACTER, to: WIDTH, y: top.value.y - 10 },
+  ]
+  const free = (from: number, to: number, y: number) =>
+    !taken.some((other) => from < other.to + 4 && to > other.from - 4 && Math.abs(y - other.y) < LINE)
+  const place = (spot: (typeof spots.value)[number]) => {
+    const text = label(spot)
+    const isFirst = spot === spots.value[0]
+    const width = text.length * CHARACTER
+    const from = isFirst ? 8 : spot.x - width / 2
+    const heights = [16, 30, 44].map((above) => spot.y - above).filter((y) => y > LINE)
+    const y = heights.find((height) => free(from, from + width, height)) ?? heights[0]!
+    taken.push({ from, to: from + width, y })
+    return { stepId: spot.stepId, text, y, x: isFirst ? 8 : spot.x, anchor: isFirst ? 'start' : 'middle' }
+  }
+  const inOrder = [...spots.value].sort((a, b) => Number(b.status === 'now') - Number(a.status === 'now'))
+  return new Map(inOrder.map((spot) => [spot.stepId, place(spot)]))
+})
 const inWords = computed(
   () =>
     `${props.cadence}: ${props.steps.map((step, index) => `step ${index + 1}, ${label(step)}${step.at ? `, ${times.day(step.at)}` : ''}`).join('; ')}; then the meeting`,
@@ -66,12 +89,12 @@ const inWords = computed(
         :stroke-dasharray="spot.status === 'left' ? '2 3' : ''"
       />
       <text
-        :x="index === 0 ? 8 : spot.x"
-        :y="spot.y - (spot.status === 'now' && crowded ? 30 : 16)"
-        :text-anchor="index === 0 ? 'start' : 'middle'"
+        :x="labels.get(spot.stepId)!.x"
+        :y="labels.get(spot.stepId)!.y"
+        :text-anchor="labels.get(spot.stepId)!.anchor"
         :class="{ now: spot.status === 'now' }"
       >
-        {{ label(spot) }}
+        {{ labels.get(spot.stepId)!.text }}
       </text>
       <text
         v-if="spot.at"
