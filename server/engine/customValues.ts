@@ -6,10 +6,12 @@ import { sql } from '../db/sql'
 import type { Applied } from './applied'
 
 /** The columns of the fields beside the custom ones. */
-const COLUMNS = { source: 'source', city: 'city', postalCode: 'postal_code' } as const satisfies Record<
-  keyof typeof SETTABLE_FIELDS,
-  string
->
+const COLUMNS = {
+  title: 'title',
+  source: 'source',
+  city: 'city',
+  postalCode: 'postal_code',
+} as const satisfies Record<keyof typeof SETTABLE_FIELDS, string>
 
 /** What the engine knows of a prospect's own columns, as an SQL expression of jsonb over `prospects p`. */
 export const OWN_VALUES_SQL = `jsonb_strip_nulls(jsonb_build_object(${Object.entries(COLUMNS)

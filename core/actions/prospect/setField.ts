@@ -14,14 +14,14 @@ function textProblem(value: unknown, mode: string): string | null {
   return typeof value === 'string' && value.length <= 200 ? null : 'Enter a text of at most 200 characters'
 }
 
-/** Sets a field of the prospect (the source, the city, a custom field), adds to one of choices, or clears it. */
+/** Sets a field of the prospect (the job title, the source, a custom field), adds to one of choices, or clears it. */
 export const setField = defineAction({
   type: 'setField',
   label: 'Set a field',
   schema: actionSchema('setField', {
     fieldId: z
       .union([z.uuid(), z.enum(Object.keys(SETTABLE_FIELDS) as [SettableField])], 'Choose a field')
-      .describe('A custom field’s id, or source, city, postalCode'),
+      .describe('A custom field’s id, or title, source, city, postalCode'),
     mode: z.enum(['set', 'add', 'clear']),
     value: z.union([z.string().max(2_000), z.number(), z.boolean(), z.array(z.string().max(200)).max(50)]).optional(),
   }),

@@ -37,7 +37,6 @@ export function factsNow(state: EngineState, prospectId: Id): Facts {
     ...read,
     ...Object.fromEntries(settable.map((key) => [key, null])),
     ...Object.fromEntries(ofProspect(state, 'customValue', prospectId).map(({ field, value }) => [field, value])),
-    title: prospect.title,
     stage: prospect.stageId,
     owner: prospect.ownerId,
     status: prospect.status,

@@ -222,20 +222,28 @@ describe('an outcome that sets fields beside the custom ones', () => {
         countsAs: 'attempt',
         requiredInputs: [],
         reasons: [],
-        actions: [set('source', 'Referral'), set('city'), { ...set('postalCode', '43004'), where }],
+        actions: [
+          set('title', 'Owner'),
+          set('source', 'Referral'),
+          set('city'),
+          { ...set('postalCode', '43004'), where },
+        ],
       },
     })
     const person = await someone()
-    await rows(sql`update prospects set source = 'Trade fair', city = 'Dayton' where id = $1`, [person])
-    const known = () => rows(sql`select source, city, postal_code as code from prospects where id = $1`, [person])
+    await rows(sql`update prospects set title = 'Buyer', source = 'Trade fair', city = 'Dayton' where id = $1`, [
+      person,
+    ])
+    const known = () =>
+      rows(sql`select title, source, city, postal_code as code from prospects where id = $1`, [person])
     const { id, summary } = await log(person, outcome)
-    expect(summary).toContain('Sets “Source”. Clears “City”. Sets “Postal code”.')
-    expect(await known()).toEqual([{ source: 'Referral', city: null, code: '43004' }])
+    expect(summary).toContain('Sets “Job title”. Sets “Source”. Clears “City”. Sets “Postal code”.')
+    expect(await known()).toEqual([{ title: 'Owner', source: 'Referral', city: null, code: '43004' }])
     const { entries } = await team.asManager.ok(prospectHistory, { params: { id: person } })
     const said = entries.flatMap(({ changes }) => changes.map(({ summary }) => summary))
     expect(said).toEqual(expect.arrayContaining(['Source: Referral', 'City: cleared', 'Postal code: 43004']))
     await team.asManager.ok(undo, { params: { id }, body: { id: randomUUID() } })
-    expect(await known()).toEqual([{ source: 'Trade fair', city: 'Dayton', code: null }])
+    expect(await known()).toEqual([{ title: 'Buyer', source: 'Trade fair', city: 'Dayton', code: null }])
   })
   it('refuses a value that is no text', async () => {
     const action = { type: 'setField', fieldId: 'source', mode: 'set', value: 4 }
