@@ -41,7 +41,7 @@ function showPages(folder) {
   if (!existsSync(folder)) return
   const failures = readdirSync(folder, { recursive: true }).filter((path) => path.endsWith('error-context.md'))
   for (const path of failures.slice(0, 2)) {
-    const [, page = ''] = /# Page snapshot\s+(.*?)\n# /s.exec(`${readFileSync(`${folder}/${path}`, 'utf8')}\n# `) ?? []
+    const [, page = ''] = /```yaml\n(.*?)\n```/s.exec(readFileSync(`${folder}/${path}`, 'utf8')) ?? []
     say(`— on the page at the end of ${path}\n${page.replace(/ \[(ref|cursor)=\w+\]/g, '')}`)
   }
 }

@@ -24,7 +24,6 @@ async function addProspect(page: Page, person: object): Promise<string> {
 test('a manager builds a cadence that calls first and branches; the outcome decides, and everyone is where it says', async ({
   page,
 }) => {
-  test.setTimeout(120_000)
   await signIn(page, /Maren Holloway/)
   const known = await addProspect(page, {
     name: 'Osric Penhallow',

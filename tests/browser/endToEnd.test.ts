@@ -35,7 +35,6 @@ test('steps 1 to 9: a file becomes a booked meeting, and the last outcome is tak
   request,
   world: { settings },
 }) => {
-  test.setTimeout(240_000)
   await signIn(page, /Maren Holloway/)
 
   // 2. Bring in the file: guessed columns, what would happen, the wrong rows with a reason.

@@ -10,7 +10,6 @@ test('an administrator is led from nothing to a first call, and so is the rep wh
   browser,
   world: { url, settings },
 }) => {
-  test.setTimeout(180_000)
   const made = spawnSync(
     process.execPath,
     ['.output/programs/admin.mjs', 'ann@hill.example', 'Ann Harbor', 'America/Chicago'],

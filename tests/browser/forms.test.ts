@@ -9,7 +9,6 @@ test('a manager makes a form; a stranger sends it, and it is on the Desk of the 
   page,
   browser,
 }) => {
-  test.setTimeout(90_000)
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings/forms')
   await page.getByRole('button', { name: 'Add a form' }).click()

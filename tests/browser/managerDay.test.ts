@@ -38,7 +38,6 @@ function messyFile(): string {
 test('a manager’s day: a messy file of 5,000 rows, a stage, a cadence, a list and a bulk change, each undone', async ({
   page,
 }) => {
-  test.setTimeout(240_000)
   /** Bulk work goes on by itself; the page is read until it is over. */
   const untilNobody = () =>
     expect

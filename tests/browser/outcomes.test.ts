@@ -33,7 +33,6 @@ test('a manager builds a gate and an outcome with a delayed cadence; a rep logs 
   browser,
   world: { settings },
 }) => {
-  test.setTimeout(120_000)
   await signIn(page, /Maren Holloway/)
   const dialog = page.getByRole('dialog')
   await page.goto('/settings/stages')
@@ -155,7 +154,6 @@ test('a to-do is dealt with by an outcome of its own, with its key; after a call
   page,
   browser,
 }) => {
-  test.setTimeout(90_000)
   const own = `Moved on ${stamp}`
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings/outcomes')

@@ -53,7 +53,6 @@ const CALLS: { outcome: string; elsewhere?: boolean; types?: string; note?: stri
 ]
 
 test('a rep’s day: thirty calls of all kinds, replies and tasks, with the keyboard alone', async ({ page }) => {
-  test.setTimeout(240_000)
   await signIn(page, /Imani Osei/)
   await page.goto('/')
   const keys = new Keys(page)

@@ -9,7 +9,6 @@ test('a manager places a stage by keyboard and by mouse and gives it a gate; a r
   page,
   browser,
 }) => {
-  test.setTimeout(90_000)
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings/stages')
   const map = page.getByRole('region', { name: 'Stages and gates' })

@@ -5,7 +5,6 @@ import { moveClock, pick, signIn } from '../signIn'
 test('a manager keeps sending windows and senders, and the queue says what waits, until when and for what', async ({
   page,
 }) => {
-  test.setTimeout(120_000)
   await signIn(page, /Maren Holloway/)
   await page.goto('/settings/sending')
   await page.getByRole('button', { name: 'Add a window' }).click()

@@ -11,7 +11,6 @@ test('a manager writes an email once, uses it in a step, and changes it; a rep s
   browser,
   world: { settings },
 }) => {
-  test.setTimeout(120_000)
   await signIn(page, /Maren Holloway/)
   await page.goto('/cadences')
   await page.getByRole('link', { name: 'email templates and snippets' }).click()

@@ -10,7 +10,6 @@ test('a rep texts a prospect who agreed, reads the answer first on the Desk, ans
   browser,
   world: { settings },
 }) => {
-  test.setTimeout(120_000)
   await signIn(page, /Imani Osei/)
   const id = await page.evaluate(
     async ([who, phone]) => {
