@@ -108,6 +108,12 @@ export async function workTheMonth(month: Month): Promise<void> {
       await someAnswer(at)
       await catchUp()
     }
+    // In the evening it is morning on the other side of the world.
+    const evening = day.set({ hour: 20, minute: 40 }).toMillis()
+    if (evening < month.to) {
+      await stopClock(evening)
+      await catchUp()
+    }
   }
   await hotMorning(month)
 }
