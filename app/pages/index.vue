@@ -7,7 +7,7 @@ import type { OutcomeChoice, OutcomeDetails } from '#shared/api/desk/desk'
 import type OutcomePanel from '~/components/desk/OutcomePanel.vue'
 import type { ApiError } from '~/api/call'
 import type { Quality } from '~/components/desk/CallQuality.vue'
-import { DONE_LABELS } from '~/components/desk/doneLabels'
+import { DONE_LABELS, sentLabel, writtenLabel } from '~/components/desk/keyLabels'
 import { useLineCalls } from '~/components/desk/lineCalls'
 import { usePromisedReminders } from '~/components/desk/promisedReminders'
 import { useChanges } from '~/api/changes'
@@ -57,6 +57,7 @@ const { isPending: keysWait, start: holdKeys } = useTimeoutFn(() => {}, 350, { i
 const doneLabel = computed(() => DONE_LABELS[desk.brief?.task?.kind ?? ''])
 const byPhone = computed(() => !doneLabel.value)
 const kind = computed(() => desk.brief?.task?.kind)
+const written = computed(() => (desk.brief ? writtenLabel(desk.brief) : ''))
 /** Whether the text in hand leaves from here; otherwise it is copied, like what is posted. */
 const textsLeave = computed(() => kind.value === 'text' && desk.brief?.textGateway)
 const copies = computed(() => kind.value === 'social' || (kind.value === 'text' && !textsLeave.value))
@@ -132,14 +133,14 @@ useKeys([
   },
   {
     key: 'r',
-    label: () => ({ reply: 'Write the answer', email: 'Change the email' })[kind.value ?? ''] ?? '',
+    label: () => written.value,
     run: free(() => {
-      if (kind.value === 'reply' || kind.value === 'email') person.value?.write()
+      if (written.value) person.value?.write()
     }),
   },
   {
     key: 's',
-    label: () => (kind.value === 'email' || textsLeave.value ? `Send the ${kind.value}` : ''),
+    label: () => (desk.brief ? sentLabel(desk.brief) : ''),
     run: free(() => person.value?.sendEmail()),
   },
   {

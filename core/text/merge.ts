@@ -1,5 +1,6 @@
 import type { CustomFieldKind } from '../enumerations'
 import { escapeHtml, withPlainTags } from './html'
+import { MERGE_FIELDS } from './mergeFields'
 import {
   Drop,
   Filter,
@@ -11,18 +12,6 @@ import {
   type Variables,
 } from 'liquidjs'
 
-/** The merge fields a template may name, with what they stand for. */
-export const MERGE_FIELDS = {
-  first_name: 'First name',
-  last_name: 'Last name',
-  title: 'Job title',
-  company: 'Company',
-  city: 'City',
-  sender_name: 'Your name',
-  sender_first_name: 'Your first name',
-  team: 'Your company',
-  signature: 'Your signature',
-} as const
 export type MergeValues = Readonly<Partial<Record<string, string>>>
 
 /** One of the custom fields of people or companies, as far as templates may name it. */

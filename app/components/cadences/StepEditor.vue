@@ -2,7 +2,8 @@
 import { computed, ref } from 'vue'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
 import { textLength, textLengthInWords } from '#core/text/textMessage'
-import type { StepDraft } from '#shared/api/cadences'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
+import type { StepDraft } from '#shared/api/cadences/cadences'
 
 /** One step of a cadence: its name, its wait, and what it says; for an email, as one reader gets it too. */
 const props = defineProps<{
@@ -109,8 +110,7 @@ function remove(): void {
       </template>
       <CheckBox v-model="review" label="Wait on the Desk until the rep has looked at it and sends it" />
       <p v-if="planned?.missing.length && !review" class="notice">
-        For {{ who }} there is no {{ planned!.missing.join(', ').replaceAll('_', ' ') }}, and no fallback: this email
-        would be held.
+        For {{ who }} there is no {{ mergeFieldsInWords(planned!.missing) }}, and no fallback: this email would be held.
       </p>
     </template>
     <BranchEditor

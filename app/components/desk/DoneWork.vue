@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Brief } from '#shared/api/desk/desk'
-import { DONE_LABELS } from './doneLabels'
+import { DONE_LABELS } from './keyLabels'
 
 /** Work that is done without a call: ticked off as such, or with one of the outcomes below. */
 const props = defineProps<{ brief: Brief }>()

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
 import { writeEmail, type Brief } from '#shared/api/desk/desk'
 import type { EmailTemplate } from '#shared/api/email/templates'
 import { newId } from '#shared/newId'
@@ -59,7 +60,7 @@ function take(template: EmailTemplate): void {
   const { html, attachments } = template
   const [before, id] = [email.value, whose()]
   if (before.body.trim() && before.body !== signed()) {
-    notices.say(`The text is that of “${template.name}” now.`, {
+    notices.say(`The text is now that of “${template.name}”.`, {
       label: 'Undo',
       run: () => {
         if (whose() === id) email.value = before
@@ -115,7 +116,7 @@ defineExpose({ send })
       @template="take"
     />
     <p v-if="message?.missing.length" class="notice">
-      There is no {{ message.missing.join(', ').replaceAll('_', ' ') }} on record: fill the gap before you send it.
+      There is no {{ mergeFieldsInWords(message.missing) }} on record: fill the gap before you send it.
     </p>
     <p
       v-if="formError && !['subject', 'body', 'attachments'].some((field) => formError!.at(field))"

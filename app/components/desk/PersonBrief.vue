@@ -59,11 +59,12 @@ async function stamp(): Promise<void> {
 }
 const pinned = computed(() => props.brief.notes.find((note) => note.pinned))
 const writer = ref<{ send(): Promise<unknown> } | null>(null)
+const held = ref<{ send(): Promise<void> } | null>(null)
 const toSend = ref<{ copy(): Promise<void>; send(): Promise<unknown> | undefined } | null>(null)
 /** The field of the answer: null while it is fetched, undefined where there is none. */
 function answerField(): HTMLElement | null | undefined {
-  const form = root.value?.querySelector('form:is(.writer, .texts)')
-  const field = form?.querySelector<HTMLElement>('.tiptap, textarea') ?? null
+  const form = root.value?.querySelector('form:is(.writer, .texts, .fill)')
+  const field = form?.querySelector<HTMLElement>('.tiptap, textarea, .fill input') ?? null
   return form?.matches('.texts') ? (field ?? undefined) : field
 }
 const write = useTypeAhead(answerField, () => props.brief.task?.id)
@@ -71,7 +72,7 @@ defineExpose({
   stamp,
   write,
   cycleQuality: () => went.value?.cycle(),
-  sendEmail: () => (writer.value ?? toSend.value)?.send(),
+  sendEmail: () => (writer.value ?? toSend.value ?? held.value)?.send(),
   copyMessage: () => toSend.value?.copy(),
 })
 </script>
@@ -129,6 +130,7 @@ defineExpose({
     <p v-if="pinned" class="dim small pre mt-2"><b>Pinned.</b> {{ pinned.body }}</p>
     <LazyHeldEmail
       v-if="brief.held"
+      ref="held"
       :key="brief.held.id"
       :held="brief.held"
       :person="person"

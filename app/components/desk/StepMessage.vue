@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Brief } from '#shared/api/desk/desk'
 import { textLength, textLengthInWords } from '#core/text/textMessage'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
 import { useDrafts } from '~/stores/drafts'
 import { useNotices } from '~/stores/notices'
 
@@ -42,7 +43,7 @@ defineExpose({ copy, send: () => writer.value?.send() })
   <section v-if="isText && brief.textGateway" class="panel">
     <h3 class="mb-2">Look it over, then send <kbd>S</kbd></h3>
     <p v-if="brief.message?.missing.length" class="notice small">
-      There is no {{ brief.message.missing.join(', ').replaceAll('_', ' ') }} on record: fill the gap yourself.
+      There is no {{ mergeFieldsInWords(brief.message.missing) }} on record: fill the gap yourself.
     </p>
     <LazyTextWriter
       ref="writer"
@@ -60,7 +61,7 @@ defineExpose({ copy, send: () => writer.value?.send() })
     <textarea v-model="body" rows="5" :aria-label="isText ? 'Text to send' : 'What to post or write'" />
     <p v-if="isText" class="dim small num">{{ textLengthInWords(textLength(body)) }}</p>
     <p v-if="brief.message?.missing.length" class="notice small">
-      There is no {{ brief.message.missing.join(', ').replaceAll('_', ' ') }} on record: fill the gap yourself.
+      There is no {{ mergeFieldsInWords(brief.message.missing) }} on record: fill the gap yourself.
     </p>
     <div class="row mt-2">
       <v-btn size="small" variant="outlined" @click="copy">Copy <kbd class="ml-2">Y</kbd></v-btn>

@@ -13,7 +13,7 @@ const notices = useNotices()
 async function settle(wentOut: boolean): Promise<void> {
   try {
     await call(settleEmail, { params: { id: props.held.id }, body: { id: newId(), wentOut } })
-    notices.say(wentOut ? 'Noted: it went out.' : 'It is sent now.')
+    notices.say(wentOut ? 'Marked as sent.' : 'Sending it now.')
     emit('settled')
   } catch (error) {
     notices.error(error)
@@ -44,6 +44,7 @@ async function fillAndSend(): Promise<void> {
     notices.error(error)
   }
 }
+defineExpose({ send: () => (props.held.missing.length ? fillAndSend() : settle(false)) })
 </script>
 
 <template>
@@ -57,9 +58,12 @@ async function fillAndSend(): Promise<void> {
     <div class="row mt-2">
       <v-btn v-if="held.status === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)"
         >It went out</v-btn
-      ><v-btn v-if="!held.missing.length" size="small" color="primary" @click="settle(false)">Send it now</v-btn>
+      ><v-btn v-if="!held.missing.length" size="small" color="primary" @click="settle(false)"
+        >Send it now <kbd class="ml-2">S</kbd></v-btn
+      >
     </div>
     <form v-if="held.missing.length" class="fill" @submit.prevent="fillAndSend">
+      <p v-if="held.missing.some((lack) => lack.field)">Fill in what it lacks <kbd>R</kbd></p>
       <template v-for="lack in held.missing" :key="lack.name">
         <v-text-field
           v-if="lack.field"
@@ -75,7 +79,7 @@ async function fillAndSend(): Promise<void> {
         </p>
       </template>
       <div v-if="held.missing.every((lack) => lack.field)">
-        <v-btn type="submit" size="small" color="primary">Save and send</v-btn>
+        <v-btn type="submit" size="small" color="primary">Save and send <kbd class="ml-2">S</kbd></v-btn>
       </div>
     </form>
   </div>

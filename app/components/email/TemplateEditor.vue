@@ -3,6 +3,7 @@ import { watchDebounced } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import type { z } from 'zod'
 import { TEMPLATE_KINDS, type TemplateKind } from '#core/enumerations'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
 import { onBeforeRouteLeave, onBeforeRouteUpdate } from '#imports'
 import {
   addEmailTemplate,
@@ -198,7 +199,7 @@ const elsewhere = computed(() => formError.value && !FIELDS.some((field) => form
       <section class="preview">
         <ProspectField v-model="prospectId" :offered="people" label="Preview for" class="who" />
         <p v-if="preview?.missing.length" class="notice small">
-          There is no {{ preview.missing.join(', ').replaceAll('_', ' ') }} on record, and no fallback: a
+          There is no {{ mergeFieldsInWords(preview.missing) }} on record, and no fallback: a
           {{ TEMPLATE_KINDS[kind] }} with a gap is not sent.
         </p>
         <EmailPreview v-if="preview" :email="preview" />

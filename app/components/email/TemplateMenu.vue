@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, shallowRef } from 'vue'
 import type { TemplateKind } from '#core/enumerations'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
 import { listEmailTemplates, previewEmail, type EmailTemplate } from '#shared/api/email/templates'
 import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
@@ -50,7 +51,7 @@ async function pick(template: EmailTemplate): Promise<void> {
     const email = { subject, body, html, attachments }
     const own = await call(previewEmail, { body: { prospectId: props.prospectId ?? null, ...email } })
     if (own.missing.length) {
-      notices.say(`There is no ${own.missing.join(', ').replaceAll('_', ' ')} on record: fill the gap yourself.`)
+      notices.say(`There is no ${mergeFieldsInWords(own.missing)} on record: fill the gap yourself.`)
     }
     emit('pick', { ...template, subject: own.subject, body: own.body, html: own.html })
   } catch (error) {

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { z } from 'zod'
-import { enroll, listCadences } from '#shared/api/cadences'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
+import { listCadences } from '#shared/api/cadences/cadences'
+import { enroll } from '#shared/api/cadences/enrollments'
 import { call, messageOf } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 
@@ -86,7 +88,7 @@ async function run(): Promise<void> {
         </p>
         <p v-for="lack in look.missing" :key="lack.field" class="notice mt-2">
           <b class="num">{{ lack.people }}</b> {{ lack.people === 1 ? 'has' : 'have' }} no
-          {{ lack.field.replaceAll('_', ' ') }}:
+          {{ mergeFieldsInWords([lack.field]) }}:
           {{ lack.people === 1 ? 'that email waits' : 'those emails wait' }} until it is filled in.
         </p>
         <ul v-if="look.refusedCount" class="left">

@@ -4,6 +4,7 @@ import { escapeHtml, picturesIn, withPictures } from '#core/text/html'
 import { merge, type MergeValues } from '#core/text/merge'
 import { env } from '../../environment'
 import { withLinks } from '#core/email/links'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
 import { clickAddress } from './clicks'
 import { headerId, replyAddress, signedToken } from './addresses'
 import { invitation, invitationSubject, invitationText } from './invitation'
@@ -153,7 +154,7 @@ export function compose(parts: MailParts): Composed {
   if (parts.lostFiles) return { blocked: 'A file of this email is not there any more' }
   const missing = [...new Set([...subject.missing, ...body.missing, ...html.missing])]
   if (missing.length) {
-    return { blocked: `No ${missing.join(', ').replaceAll('_', ' ')}, and the template has no fallback for it` }
+    return { blocked: `No ${mergeFieldsInWords(missing)} on record, and the template has no fallback` }
   }
   const id = headerId(parts)
   const optOut = `${env().url}/u/${signedToken('optout', parts.prospectId)}`

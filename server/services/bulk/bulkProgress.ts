@@ -12,6 +12,7 @@ import { db, type Db } from '../../db/pool'
 import { recordEvents, type NewEvent } from '../../engine/recordEvents'
 import { loadAsked } from '../../engine/loadAsked'
 import { manages } from '#core/roles'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
 import { mustSeeCadence } from '../access/owned'
 import { mustBeAbleTo } from '../access/access'
 import { checkActionsWithoutCall } from '../actions/checkActions'
@@ -164,7 +165,7 @@ async function lackingIn(action: ProgressAction, ids: readonly Id[], client: Db)
     rows.flatMap((row) => {
       const values = mergeValues(row, { name: 'sender' }, own)
       const missing = [...fillEmail(action, values).missing]
-      return missing.length ? [[row.id, `lacks ${missing.join(', ').replaceAll('_', ' ')}`]] : []
+      return missing.length ? [[row.id, `lacks ${mergeFieldsInWords(missing, 'and')}`]] : []
     }),
   )
 }

@@ -10,6 +10,7 @@ import type { Playbook } from '#core/engine/state/playbook'
 import type { Knot } from '#core/queue/thread'
 import { whyInWords } from '#core/queue/why'
 import type { CustomMergeField } from '#core/text/merge'
+import { MERGE_FIELDS } from '#core/text/mergeFields'
 import type { Id, Instant } from '#core/instant'
 import type { Brief, SlopeStep } from '#shared/api/desk/desk'
 import { readMergeNames } from '../../db/mergeFields'
@@ -291,7 +292,7 @@ async function heldMail(messageId: Id | null): Promise<Brief['held']> {
     ...row,
     missing: missing.map((name) => ({
       name,
-      label: own.get(name)?.name ?? name.replaceAll('_', ' '),
+      label: own.get(name)?.name ?? MERGE_FIELDS[name as keyof typeof MERGE_FIELDS] ?? name.replaceAll('_', ' '),
       field: fieldOf(name, own),
     })),
   }

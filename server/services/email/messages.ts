@@ -1,5 +1,6 @@
 import { explain } from '#core/engine/explain'
 import type { Id } from '#core/instant'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
 import { newId } from '#shared/newId'
 import { readMailParts } from '../../channels/mail/mailParts'
 import { db } from '../../db/pool'
@@ -99,7 +100,7 @@ export async function settleEmail(
   if (!row) throw notFound('email')
   const missing = wentOut ? [] : await missingIn(messageId)
   if (missing.length) {
-    const message = `Still missing: ${missing.join(', ').replaceAll('_', ' ')}`
+    const message = `Still missing: ${mergeFieldsInWords(missing, 'and')}`
     throw new Refusal(
       'refused',
       message,

@@ -1,5 +1,6 @@
 import { merge } from '#core/text/merge'
 import type { Id, Instant } from '#core/instant'
+import { mergeFieldsInWords } from '#core/text/mergeFields'
 import { testAddress } from '../../channels/mail/addresses'
 import { asHtml } from '../../channels/mail/compose'
 import { smtpChannel, type MailChannel } from '../../channels/mail/transport'
@@ -69,7 +70,7 @@ export async function sendToSelf(
   const formatted = html === null ? null : merge(html, values, 'html')
   for (const field of ['subject', 'body'] as const) {
     const { error, missing } = filled[field]
-    const unknown = missing.length ? `Nothing is known for ${missing.join(', ').replaceAll('_', ' ')}` : null
+    const unknown = missing.length ? `Nothing is known for ${mergeFieldsInWords(missing)}` : null
     const message = error ? `Line ${error.line}: ${error.message}` : unknown
     if (message) throw new Refusal('invalid', message, [{ field, message }])
   }

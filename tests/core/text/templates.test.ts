@@ -1,13 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import {
-  merge,
-  MERGE_FIELDS,
-  customMergeNames,
-  renameInTemplate,
-  templateFaults,
-  TEMPLATE_LIMITS,
-} from '../../../core/text/merge'
+import { merge, customMergeNames, renameInTemplate, templateFaults, TEMPLATE_LIMITS } from '../../../core/text/merge'
+import { MERGE_FIELDS } from '../../../core/text/mergeFields'
 
 describe('a template with a hole in it', () => {
   it.each<[string, Record<string, string>, string[]]>([

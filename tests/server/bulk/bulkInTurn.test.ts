@@ -44,14 +44,14 @@ describe('a bulk action', () => {
     const asked = { action, prospectIds: [full!, bare!] }
     expect(await team.asRep.ok(previewBulk, { body: asked })).toMatchObject({
       touches: 1,
-      leftOut: [{ reason: 'lacks title', count: 1 }],
+      leftOut: [{ reason: 'lacks job title', count: 1 }],
     })
     const id = randomUUID()
     await team.asRep.ok(startBulk, { body: { id, ...asked } })
     await runBulk(id)
     expect(await team.asRep.ok(getBulk, { params: { id } })).toMatchObject({
       done: 1,
-      leftOut: [{ reason: 'lacks title', people: [{ id: bare }] }],
+      leftOut: [{ reason: 'lacks job title', people: [{ id: bare }] }],
     })
     expect(
       await rows(sql`select prospect_id from email_messages where prospect_id = any($1::uuid[])`, [[full, bare]]),

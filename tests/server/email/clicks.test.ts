@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { cadenceResults, enroll } from '../../../shared/api/cadences'
+import { enroll } from '../../../shared/api/cadences/enrollments'
+import { cadenceResults } from '../../../shared/api/cadences/results'
 import { prospectHistory } from '../../../shared/api/events/history'
 import { editTeam, getTeam } from '../../../shared/api/settings/settings'
 import { withMail } from '../../fixtures/mail'

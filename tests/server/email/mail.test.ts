@@ -179,7 +179,7 @@ describe('a cadence’s email', () => {
       (await rows<{ id: string }>(sql`select id from tasks where prospect_id = $1 and status = 'open'`, [id]))[0]!.id,
     )
     expect(shown.held).toMatchObject({ status: 'held', lastError: expect.stringContaining('No city') as string })
-    expect(shown.held!.missing).toEqual([{ name: 'city', label: 'city', field: 'city' }])
+    expect(shown.held!.missing).toEqual([{ name: 'city', label: 'City', field: 'city' }])
     // While it lacks that, it does not go, whatever is pressed; nor is it lost by a call that is logged meanwhile.
     await expect(settleEmail(rep, randomUUID(), shown.held!.id, false)).rejects.toMatchObject({ code: 'refused' })
     await logOutcome(rep, id, {

@@ -3,7 +3,8 @@ import type { Attachment } from 'mailparser'
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
 import { previewBulk, startBulk } from '../../../shared/api/bulk'
-import { addCadence, enroll, getCadence, planCadence } from '../../../shared/api/cadences'
+import { addCadence, getCadence, planCadence } from '../../../shared/api/cadences/cadences'
+import { enroll } from '../../../shared/api/cadences/enrollments'
 import { brief, writeEmail } from '../../../shared/api/desk/desk'
 import {
   addEmailTemplate,
@@ -219,7 +220,7 @@ describe('email with formatting and files', () => {
     await work()
     expect(room.letters).toHaveLength(0)
     expect(await rows(sql`select status, last_error from email_messages where prospect_id = $1`, [ids[0]])).toEqual([
-      { status: 'held', last_error: 'No city, and the template has no fallback for it' },
+      { status: 'held', last_error: 'No city on record, and the template has no fallback' },
     ])
   })
   it('is refused with a file that is not there, is a program, is empty, or is too large', async () => {

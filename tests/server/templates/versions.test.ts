@@ -1,18 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { allottedVersion } from '../../../core/cadence/versions'
-import {
-  addCadence,
-  cadenceResultPeople,
-  cadenceResults,
-  editCadence,
-  enroll,
-  getCadence,
-  planCadence,
-  unenroll,
-} from '../../../shared/api/cadences'
+import { addCadence, editCadence, getCadence, planCadence } from '../../../shared/api/cadences/cadences'
+import { enroll, unenroll } from '../../../shared/api/cadences/enrollments'
+import { cadenceResultPeople, cadenceResults } from '../../../shared/api/cadences/results'
 import { brief } from '../../../shared/api/desk/desk'
-import { exportCadence, importCadence } from '../../../shared/api/cadenceFile'
+import { exportCadence, importCadence } from '../../../shared/api/cadences/cadenceFile'
 import { noteOpened } from '../../../server/services/email/messages'
 import { signedToken } from '../../../server/channels/mail/addresses'
 import { sql } from '../../../server/db/sql'
