@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { cadenceContent } from '../shared/api/cadences'
+import { cadenceContent } from '../shared/api/cadences/cadences'
 import { db } from '../server/db/pool'
 import { firstRow, sql } from '../server/db/sql'
 import { takeDueActions, takeDueSteps } from '../server/engine/dueSteps'

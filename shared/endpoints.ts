@@ -5,13 +5,16 @@ import * as blocks from './api/blocks/blocks'
 import * as blockLines from './api/blocks/lines'
 import * as blockWork from './api/blocks/work'
 import * as bulk from './api/bulk'
-import * as cadenceFile from './api/cadenceFile'
-import * as cadences from './api/cadences'
+import * as cadenceFile from './api/cadences/cadenceFile'
+import * as cadences from './api/cadences/cadences'
+import * as cadenceLaunch from './api/cadences/launch'
+import * as cadenceResults from './api/cadences/results'
 import * as companies from './api/companies'
 import * as deals from './api/deals'
 import * as desk from './api/desk/desk'
 import * as queue from './api/desk/queue'
 import * as duplicates from './api/duplicates'
+import * as enrollments from './api/cadences/enrollments'
 import * as emailTemplates from './api/email/templates'
 import * as eventFeed from './api/events/feed'
 import * as history from './api/events/history'
@@ -68,6 +71,9 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = Object.fromEntries(
     queueSettings,
     cadenceFile,
     cadences,
+    cadenceLaunch,
+    cadenceResults,
+    enrollments,
     emailTemplates,
     files,
     imports,

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Cadence } from '#shared/api/cadences'
+import type { Cadence } from '#shared/api/cadences/cadences'
 
 /** What kind of cadence it is and what for; of a rep’s own, whether the team shares it. */
 const cadence = defineModel<Cadence>({ required: true })

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { exportCadence } from '#shared/api/cadenceFile'
-import type { Cadence } from '#shared/api/cadences'
+import { exportCadence } from '#shared/api/cadences/cadenceFile'
+import type { Cadence } from '#shared/api/cadences/cadences'
 import { call } from '~/api/call'
 import { useNotices } from '~/stores/notices'
 

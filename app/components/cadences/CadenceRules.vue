@@ -2,7 +2,7 @@
 import { computed, onMounted, shallowRef } from 'vue'
 import { emailTypeOf } from '#core/cadence/steps'
 import { EMAIL_TYPES, choicesOf } from '#core/enumerations'
-import type { Cadence } from '#shared/api/cadences'
+import type { Cadence } from '#shared/api/cadences/cadences'
 import { listSendingWindows, type SendingWindow } from '#shared/api/email/sending'
 import { stages as listStages } from '#shared/api/settings/stages'
 import { call, type ApiError } from '~/api/call'

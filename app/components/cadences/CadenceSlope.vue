@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
 import { rowsOf } from '#core/cadence/arrange'
-import type { StepDraft, WayDraft } from '#shared/api/cadences'
+import type { StepDraft, WayDraft } from '#shared/api/cadences/cadences'
 import { waitInWords } from '#core/cadence/wait'
 import { useTimes } from '~/composables/times'
 

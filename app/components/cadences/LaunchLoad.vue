@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { LOAD_KINDS, type LoadKind } from '#core/cadence/forecast'
-import type { forecastLaunch } from '#shared/api/cadences'
+import type { forecastLaunch } from '#shared/api/cadences/launch'
 import type { z } from 'zod'
 import { useTimes } from '~/composables/times'
 

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { VueDraggable } from 'vue-draggable-plus'
 import { rowsOf, stepsOfRows, type StepRow } from '#core/cadence/arrange'
 import { lengthInWords, waitInWords } from '#core/cadence/wait'
-import type { StepDraft, WayDraft } from '#shared/api/cadences'
+import type { StepDraft, WayDraft } from '#shared/api/cadences/cadences'
 import { useTimes } from '~/composables/times'
 
 /**

@@ -1,5 +1,5 @@
 import { capitalized, STEP_KINDS, type StepKind } from '#core/enumerations'
-import type { StepDraft, WayDraft } from '#shared/api/cadences'
+import type { StepDraft, WayDraft } from '#shared/api/cadences/cadences'
 import { newId } from '#shared/newId'
 
 /** A way for those whose last email was opened: what decides is changed from there. */

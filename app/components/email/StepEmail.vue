@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
-import type { StepDraft } from '#shared/api/cadences'
+import type { StepDraft } from '#shared/api/cadences/cadences'
 import { addEmailTemplate, getEmailTemplate, type EmailTemplate } from '#shared/api/email/templates'
 import { call } from '~/api/call'
 import { useSending } from '~/composables/sending'

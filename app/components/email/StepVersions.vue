@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { MOST_VERSIONS, versionName } from '#core/cadence/versions'
-import type { StepDraft } from '#shared/api/cadences'
+import type { StepDraft } from '#shared/api/cadences/cadences'
 import { newId } from '#shared/newId'
 
 /** The versions of an email, tried side by side: which one is shown, how many get each, one more or one less. */

@@ -1,4 +1,4 @@
-import { listCadences } from '#shared/api/cadences'
+import { listCadences } from '#shared/api/cadences/cadences'
 import { answer } from '../../http/answer'
 import { listCadences as list } from '../../services/cadences/cadences'
 

@@ -1,4 +1,4 @@
-import { addCadence } from '#shared/api/cadences'
+import { addCadence } from '#shared/api/cadences/cadences'
 import { answer } from '../../http/answer'
 import { addCadence as add } from '../../services/cadences/editCadence'
 

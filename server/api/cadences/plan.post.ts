@@ -1,4 +1,4 @@
-import { planCadence } from '#shared/api/cadences'
+import { planCadence } from '#shared/api/cadences/cadences'
 import { answer } from '../../http/answer'
 import { planCadence as plan } from '../../services/cadences/cadences'
 

@@ -1,6 +1,6 @@
 import { CADENCE_FILE_VERSION, referencesIn, unknownPaths, withReferences, type Reference } from '#core/cadence/file'
 import type { Id } from '#core/instant'
-import { cadenceFileSchema, type CadenceFile } from '#shared/api/cadenceFile'
+import { cadenceFileSchema, type CadenceFile } from '#shared/api/cadences/cadenceFile'
 import { EVERYTHING, readFilterWorld } from '../../db/filterWorld'
 import { db } from '../../db/pool'
 import { mustSeeCadence } from '../access/owned'

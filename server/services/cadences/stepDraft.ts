@@ -1,5 +1,5 @@
 import { withFreshIds } from '#core/cadence/arrange'
-import type { StepDraft, WayDraft } from '#shared/api/cadences'
+import type { StepDraft, WayDraft } from '#shared/api/cadences/cadences'
 import { newId } from '#shared/newId'
 
 /** A step as a cadence that ships, or the demo's, is written down: its id is made when it is taken. */

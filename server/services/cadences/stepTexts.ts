@@ -1,5 +1,5 @@
 import type { Id } from '#core/instant'
-import type { StepDraft } from '#shared/api/cadences'
+import type { StepDraft } from '#shared/api/cadences/cadences'
 import { db } from '../../db/pool'
 import { sql } from '../../db/sql'
 import { Refusal } from '../access/errors'

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { Action } from '../../../core/actions/registry'
-import { addCadence, editCadence, getCadence, type StepDraft } from '../../../shared/api/cadences'
+import { addCadence, editCadence, getCadence, type StepDraft } from '../../../shared/api/cadences/cadences'
 import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import { getProspect } from '../../../shared/api/prospects'
 import { addTag, removeTag, setTags } from '../../../shared/api/settings/fields'

@@ -8,7 +8,7 @@ import {
   getCadence,
   planCadence,
   type StepDraft,
-} from '../../../shared/api/cadences'
+} from '../../../shared/api/cadences/cadences'
 import { brief, logOutcome } from '../../../shared/api/desk/desk'
 import { prospectHistory } from '../../../shared/api/events/history'
 import { signedToken } from '../../../server/channels/mail/addresses'

@@ -2,8 +2,13 @@ import { randomUUID } from 'node:crypto'
 import Ajv from 'ajv/dist/2020'
 import { describe, expect, it } from 'vitest'
 import { CADENCE_FILE_VERSION } from '../../../core/cadence/file'
-import { cadenceFileFormat, exportCadence, importCadence, type CadenceFile } from '../../../shared/api/cadenceFile'
-import { addCadence, getCadence, listCadences } from '../../../shared/api/cadences'
+import {
+  cadenceFileFormat,
+  exportCadence,
+  importCadence,
+  type CadenceFile,
+} from '../../../shared/api/cadences/cadenceFile'
+import { addCadence, getCadence, listCadences } from '../../../shared/api/cadences/cadences'
 import { listStarters, takeStarters } from '../../../shared/api/settings/setup'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'

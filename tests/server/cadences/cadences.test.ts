@@ -4,12 +4,12 @@ import {
   addCadence,
   copyCadence,
   editCadence,
-  enroll,
   getCadence,
   listCadences,
   planCadence,
   type StepDraft,
-} from '../../../shared/api/cadences'
+} from '../../../shared/api/cadences/cadences'
+import { enroll } from '../../../shared/api/cadences/enrollments'
 import { addSendingWindow, listSendingWindows } from '../../../shared/api/email/sending'
 import { previewBulk } from '../../../shared/api/bulk'
 import { brief, logOutcome } from '../../../shared/api/desk/desk'

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { addCadence, forecastLaunch, getCadence, launchCadence, type StepDraft } from '../../../shared/api/cadences'
+import { addCadence, getCadence, type StepDraft } from '../../../shared/api/cadences/cadences'
+import { forecastLaunch, launchCadence } from '../../../shared/api/cadences/launch'
 import { getBulk, undoBulk } from '../../../shared/api/bulk'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { enroll, moveEnrollment } from '../../../shared/api/cadences'
+import { enroll, moveEnrollment } from '../../../shared/api/cadences/enrollments'
 import { prospectHistory, undo } from '../../../shared/api/events/history'
 import { sql } from '../../../server/db/sql'
 import { withMail } from '../../fixtures/mail'

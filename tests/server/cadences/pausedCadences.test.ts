@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
-import { copyCadence, editCadence, enroll, getCadence, setCadenceState } from '../../../shared/api/cadences'
+import { copyCadence, editCadence, getCadence, setCadenceState } from '../../../shared/api/cadences/cadences'
+import { enroll } from '../../../shared/api/cadences/enrollments'
 import { db } from '../../../server/db/pool'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { runBulk } from '../../../server/services/bulk/runBulk'

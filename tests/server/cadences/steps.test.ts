@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { addCadence, enroll, getCadence, planCadence, type StepDraft } from '../../../shared/api/cadences'
+import { addCadence, getCadence, planCadence, type StepDraft } from '../../../shared/api/cadences/cadences'
+import { enroll } from '../../../shared/api/cadences/enrollments'
 import { brief, finishTask, writeEmail } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
 import { stopProspect } from '../../../shared/api/prospects'

@@ -7,7 +7,7 @@ import {
   wasTouched,
   type EngineState,
 } from '../../../core/engine/state/engineState'
-import { enroll } from '../../../shared/api/cadences'
+import { enroll } from '../../../shared/api/cadences/enrollments'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import { load, lock } from '../../../server/engine/load'

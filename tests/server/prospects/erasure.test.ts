@@ -14,7 +14,7 @@ import {
 import { prospectHistory } from '../../../shared/api/events/history'
 import { setCompanyStatus } from '../../../shared/api/companies'
 import { logOutcome, planTask } from '../../../shared/api/desk/desk'
-import { enroll } from '../../../shared/api/cadences'
+import { enroll } from '../../../shared/api/cadences/enrollments'
 import { db } from '../../../server/db/pool'
 import { takeDueSteps } from '../../../server/engine/dueSteps'
 import { addCadence, addPeople, MONDAY, outcomeId, rows } from '../../fixtures/people'

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
-import { enroll, listCadences, unenroll } from '../../../shared/api/cadences'
+import { listCadences } from '../../../shared/api/cadences/cadences'
+import { enroll, unenroll } from '../../../shared/api/cadences/enrollments'
 import { brief } from '../../../shared/api/desk/desk'
 import { queue } from '../../../shared/api/desk/queue'
 import {

@@ -11,7 +11,7 @@ import {
   listSendingWindows,
   removeSendingWindow,
 } from '../../../shared/api/email/sending'
-import { editCadence, getCadence, setCadenceState } from '../../../shared/api/cadences'
+import { editCadence, getCadence, setCadenceState } from '../../../shared/api/cadences/cadences'
 import { db } from '../../../server/db/pool'
 import { sql } from '../../../server/db/sql'
 import { takeDueSteps } from '../../../server/engine/dueSteps'

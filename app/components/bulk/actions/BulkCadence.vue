@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watchEffect } from 'vue'
 import type { BulkAction } from '#shared/api/bulk'
-import { listCadences } from '#shared/api/cadences'
+import { listCadences } from '#shared/api/cadences/cadences'
 import { call } from '~/api/call'
 import { useOptions } from '~/composables/options'
 

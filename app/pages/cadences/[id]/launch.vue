@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo, useRoute } from '#imports'
-import { forecastLaunch, getCadence, launchCadence, type Cadence } from '#shared/api/cadences'
+import { getCadence, type Cadence } from '#shared/api/cadences/cadences'
+import { forecastLaunch, launchCadence } from '#shared/api/cadences/launch'
 import { listProspects } from '#shared/api/prospects'
 import { filterFields } from '#shared/api/lists'
 import { newId } from '#shared/newId'

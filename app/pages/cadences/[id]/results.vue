@@ -6,7 +6,7 @@ import { figureOf, FIGURES_OF, type StepFigure } from '#core/cadence/figures'
 import { shareInWords, shareOf } from '#core/stats/share'
 import { exitsInWords } from '#core/cadence/exits'
 import { EXIT_REASONS, type ExitReason } from '#core/enumerations'
-import { cadenceResults } from '#shared/api/cadences'
+import { cadenceResults } from '#shared/api/cadences/results'
 import type { Figure } from '~/components/cadences/ResultPeople.vue'
 import { call, messageOf } from '~/api/call'
 

@@ -1,4 +1,4 @@
-import { copyCadence } from '#shared/api/cadences'
+import { copyCadence } from '#shared/api/cadences/cadences'
 import { answer } from '../../../http/answer'
 import { copyCadence as work } from '../../../services/cadences/editCadence'
 

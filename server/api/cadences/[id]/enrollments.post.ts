@@ -1,4 +1,4 @@
-import { enroll } from '#shared/api/cadences'
+import { enroll } from '#shared/api/cadences/enrollments'
 import { answer } from '../../../http/answer'
 import { enroll as run } from '../../../services/cadences/enrollments'
 

@@ -1,4 +1,4 @@
-import { exportCadence } from '#shared/api/cadenceFile'
+import { exportCadence } from '#shared/api/cadences/cadenceFile'
 import { answer } from '../../../http/answer'
 import { exportCadence as write } from '../../../services/cadences/cadenceFile'
 

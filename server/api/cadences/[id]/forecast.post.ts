@@ -1,4 +1,4 @@
-import { forecastLaunch } from '#shared/api/cadences'
+import { forecastLaunch } from '#shared/api/cadences/launch'
 import { answer } from '../../../http/answer'
 import { forecastLaunch as forecast } from '../../../services/cadences/launch'
 

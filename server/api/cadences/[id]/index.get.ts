@@ -1,4 +1,4 @@
-import { getCadence } from '#shared/api/cadences'
+import { getCadence } from '#shared/api/cadences/cadences'
 import { answer } from '../../../http/answer'
 import { readCadence as get } from '../../../services/cadences/cadences'
 

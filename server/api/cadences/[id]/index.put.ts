@@ -1,4 +1,4 @@
-import { editCadence } from '#shared/api/cadences'
+import { editCadence } from '#shared/api/cadences/cadences'
 import { answer } from '../../../http/answer'
 import { editCadence as edit } from '../../../services/cadences/editCadence'
 

@@ -1,4 +1,4 @@
-import { launchCadence } from '#shared/api/cadences'
+import { launchCadence } from '#shared/api/cadences/launch'
 import { answer } from '../../../http/answer'
 import { launchCadence as launch } from '../../../services/cadences/launch'
 

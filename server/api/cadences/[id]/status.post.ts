@@ -1,4 +1,4 @@
-import { setCadenceState } from '#shared/api/cadences'
+import { setCadenceState } from '#shared/api/cadences/cadences'
 import { answer } from '../../../http/answer'
 import { setCadenceState as work } from '../../../services/cadences/editCadence'
 

@@ -1,4 +1,4 @@
-import { importCadence } from '#shared/api/cadenceFile'
+import { importCadence } from '#shared/api/cadences/cadenceFile'
 import { answer } from '../../../http/answer'
 import { importCadence as add } from '../../../services/cadences/cadenceFile'
 

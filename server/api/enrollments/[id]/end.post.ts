@@ -1,4 +1,4 @@
-import { unenroll } from '#shared/api/cadences'
+import { unenroll } from '#shared/api/cadences/enrollments'
 import { answer } from '../../../http/answer'
 import { changeEnrollment } from '../../../services/cadences/enrollments'
 

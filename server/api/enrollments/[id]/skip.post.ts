@@ -1,4 +1,4 @@
-import { skipStep } from '#shared/api/cadences'
+import { skipStep } from '#shared/api/cadences/enrollments'
 import { answer } from '../../../http/answer'
 import { changeEnrollment } from '../../../services/cadences/enrollments'
 

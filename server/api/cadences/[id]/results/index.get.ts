@@ -1,4 +1,4 @@
-import { cadenceResults } from '#shared/api/cadences'
+import { cadenceResults } from '#shared/api/cadences/results'
 import { answer } from '../../../../http/answer'
 import { cadenceResults as results } from '../../../../services/cadences/results'
 

@@ -1,4 +1,4 @@
-import { cadenceResultPeople } from '#shared/api/cadences'
+import { cadenceResultPeople } from '#shared/api/cadences/results'
 import { answer } from '../../../../http/answer'
 import { resultPeople } from '../../../../services/cadences/results'
 

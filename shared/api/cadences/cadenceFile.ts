@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { CADENCE_FILE_VERSION } from '#core/cadence/file'
 import { cadenceContent } from './cadences'
-import { endpoint, id, withId } from './endpoint'
+import { endpoint, id, withId } from '../endpoint'
 
 /** What a cadence refers to outside itself, by name, so that another team can find its own. */
 const reference = z.object({
