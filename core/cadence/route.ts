@@ -91,7 +91,7 @@ export function routeFaults(steps: readonly Step[]): { index: number; field: str
     if (step.wayId !== null) {
       const outer = branchOf(route, step.wayId)
       if (!outer) return at('wayId', 'This step belongs to a way that is not there')
-      if (steps.indexOf(outer.branch) >= index) return at('wayId', 'A way comes behind its branch')
+      if (steps.indexOf(outer.branch) >= index) return at('wayId', 'A way must come after its branch')
     }
     if (step.kind !== 'branch') return []
     if (depthOf(route, step) >= DEEPEST) return at('ways', `At most ${DEEPEST} branches within each other`)

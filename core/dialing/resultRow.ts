@@ -90,10 +90,12 @@ export function readResult(content: ResultContent, timeZone: string, now: Instan
   if (!content.id && !content.number) return { field: 'number', message: 'Neither our id nor a number' }
   if (!content.outcome) return { field: 'outcome', message: 'No outcome' }
   const calledAt = content.calledAt ? readTime(content.calledAt, timeZone) : null
-  if (content.calledAt && calledAt === null) return { field: 'calledAt', message: 'This is no date with a time' }
+  if (content.calledAt && calledAt === null) return { field: 'calledAt', message: 'This is not a date with a time' }
   if (calledAt !== null && calledAt > now) return { field: 'calledAt', message: 'This is in the future' }
   const callBackAt = content.callBackAt ? readTime(content.callBackAt, timeZone) : null
-  if (content.callBackAt && callBackAt === null) return { field: 'callBackAt', message: 'This is no date with a time' }
+  if (content.callBackAt && callBackAt === null) {
+    return { field: 'callBackAt', message: 'This is not a date with a time' }
+  }
   if (callBackAt !== null && callBackAt <= now) return { field: 'callBackAt', message: 'This is in the past' }
   return { calledAt, callBackAt }
 }

@@ -41,7 +41,7 @@ export function onTaskDone(context: ReactionContext, event: TaskDone): void {
   if (event.outcomeId) {
     if (!outcome) return context.refuse('outcome', 'There is no such outcome')
     const use = useOf(task.kind)
-    if (use === 'call') return context.refuse('task', 'This is worked by phone: log what came of the call')
+    if (use === 'call') return context.refuse('task', 'This is a phone step: log the outcome of the call')
     if (!outcome.usedFor.includes(use)) {
       return context.refuse('outcome', `“${outcome.name}” is not used for ${OUTCOME_USES[use]}`)
     }

@@ -33,7 +33,7 @@ export function onTextWritten(context: ReactionContext, event: Of<'textWritten'>
   const enrollment = stepInHand(context, event.taskId)
   const stopped = whyStopped(state, prospect, enrollment ? (cadenceOf(context, enrollment)?.cold ?? false) : false)
   if (stopped) return context.refuse('to', stopped)
-  if (prospect.stopCall) return context.refuse('to', 'Asked for no calls and no texts')
+  if (prospect.stopCall) return context.refuse('to', 'Asked not to be called or texted')
   const usable = phone?.status === 'correct' || phone?.status === 'unverified'
   if (phone?.prospectId !== prospect.id || !usable) return context.refuse('phoneId', 'This number cannot be texted')
   if (!takesTexts(phone)) return context.refuse('phoneId', 'They asked for no more texts to this number')

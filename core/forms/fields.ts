@@ -42,5 +42,5 @@ export const formFieldsSchema = z
   .refine((fields) => new Set(fields.map(({ key }) => key)).size === fields.length, 'Each field is asked once')
   .refine(
     (fields) => ALWAYS_ASKED.every((key) => fields.some((one) => one.key === key && one.required)),
-    'A form asks for name and email, both required',
+    'A form must ask for name and email, both required',
   )

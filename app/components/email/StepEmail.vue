@@ -54,7 +54,7 @@ function use(picked: EmailTemplate): void {
   template.value = picked
   const { id, subject, body, html, attachments } = picked
   emit('change', { templateId: id, subject, body, html, attachments })
-  notices.say(`This step says what “${picked.name}” says.`, {
+  notices.say(`This step now uses the template “${picked.name}”.`, {
     label: 'Undo',
     run: () => emit('change', { templateId: null, ...before }),
   })

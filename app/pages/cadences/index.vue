@@ -41,7 +41,7 @@ async function takeFile(event: Event): Promise<void> {
     const { id } = await call(importCadence, { body: { file } })
     await navigateTo(`/cadences/${id}`)
   } catch (error) {
-    if (error instanceof SyntaxError) notices.say(`“${chosen.name}” is no cadence file: it is not JSON.`)
+    if (error instanceof SyntaxError) notices.say(`“${chosen.name}” is not a cadence file: it is not valid JSON.`)
     else notices.error(error)
   }
 }

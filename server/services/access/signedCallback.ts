@@ -21,6 +21,6 @@ export function readCallback<S extends z.ZodType>(
     throw new Refusal(unsigned ? 'not_allowed' : 'invalid', unsigned ? 'The signature is wrong' : 'This is not JSON')
   }
   const callback = schema.safeParse(given)
-  if (!callback.success) throw new Refusal('invalid', `This is no callback about a ${what}`)
+  if (!callback.success) throw new Refusal('invalid', `This is not a callback about a ${what}`)
   return callback.data
 }

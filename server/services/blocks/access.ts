@@ -34,7 +34,9 @@ export async function mustSeeBlock(viewer: Viewer, blockId: Id, client: Db = db(
 /** As `mustSeeBlock`, for who may change it. */
 export async function mustEditBlock(viewer: Viewer, blockId: Id, client: Db = db()): Promise<BlockAccess> {
   const access = await mustSeeBlock(viewer, blockId, client)
-  if (!access.mayEdit) throw new Refusal('not_allowed', 'Only who made this call block, and managers, can change it')
+  if (!access.mayEdit) {
+    throw new Refusal('not_allowed', 'Only the user who made this call block, or a manager, can change it')
+  }
   return access
 }
 

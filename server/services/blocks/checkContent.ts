@@ -32,7 +32,7 @@ export async function checkContent(viewer: Viewer, content: Content): Promise<vo
     problems.push({ field: 'callerIds', message: 'Choose callers who are on the team' })
   }
   if (!manages(viewer) && content.callerIds.some((id) => id !== viewer.id)) {
-    problems.push({ field: 'callerIds', message: 'Only managers hand call blocks to others' })
+    problems.push({ field: 'callerIds', message: 'Only managers can hand call blocks to others' })
   }
   if (content.lines > 1) problems.push(...(await lineProblems(viewer, content)))
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)
@@ -40,7 +40,7 @@ export async function checkContent(viewer: Viewer, content: Content): Promise<vo
 
 /** What keeps a block from dialing several lines: each at its field. */
 async function lineProblems(viewer: Viewer, { callBackMessage }: Content): Promise<Problem[]> {
-  if (!manages(viewer)) return [{ field: 'lines', message: 'Only managers turn on several lines' }]
+  if (!manages(viewer)) return [{ field: 'lines', message: 'Only managers can turn on several lines' }]
   if (!linePool()) {
     return [{ field: 'lines', message: 'No dialer is connected that can dial several lines (docs/dialer.md)' }]
   }

@@ -294,7 +294,7 @@ export async function nextPass(viewer: Viewer, id: Id, pass: number): Promise<{ 
     pass,
   ])
   const row = await firstRow(db().query<{ pass: number }>(sql`select pass from call_blocks where id = $1`, [id]))
-  if (row!.pass !== pass) throw new Refusal('conflict', `The block is in pass ${row!.pass} by now`)
+  if (row!.pass !== pass) throw new Refusal('conflict', `The call block is already in pass ${row!.pass}`)
   const people = await peopleOf(db(), id, 'list', pass)
   return { pass, open: people.filter(({ bead }) => bead.open).length }
 }

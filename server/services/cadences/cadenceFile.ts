@@ -66,7 +66,7 @@ function readFile(given: unknown): CadenceFile {
   if (!read.success) {
     const problems = read.error.issues.map((issue) => ({ field: issue.path.join('.'), message: issue.message }))
     const [first] = problems
-    throw new Refusal('invalid', `This is no cadence file: ${first!.field || 'it'}: ${first!.message}`, problems)
+    throw new Refusal('invalid', `This is not a cadence file: ${first!.field || 'it'}: ${first!.message}`, problems)
   }
   const unknown = unknownPaths(file, read.data)
   if (unknown.length) {

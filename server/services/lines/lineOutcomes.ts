@@ -36,7 +36,7 @@ export async function editLineOutcomes(given: LineOutcomes): Promise<void> {
   const problems = chosen.flatMap(([field, id]) => {
     if (!needsInput.has(id)) return [{ field, message: 'This outcome has been archived. Choose another' }]
     return needsInput.get(id)
-      ? [{ field, message: 'This outcome asks for something, which nobody is there to fill in' }]
+      ? [{ field, message: 'This outcome asks for something that nobody can fill in here' }]
       : []
   })
   if (problems.length) throw new Refusal('invalid', problems[0]!.message, problems)

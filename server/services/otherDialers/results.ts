@@ -147,7 +147,7 @@ async function mustMend(viewer: Viewer, id: Id): Promise<Id> {
   )
   if (!row) throw notFound('result')
   await blockOfExport(viewer, row.exportId, true)
-  if (row.status !== 'unreadable') throw new Refusal('conflict', 'This result has been dealt with already')
+  if (row.status !== 'unreadable') throw new Refusal('conflict', 'This result has already been handled')
   return row.exportId
 }
 

@@ -33,7 +33,7 @@ async function whyNot(text: QueuedText): Promise<string | null> {
   if (!prospect) return 'They are not there any more'
   const stopped = whyStopped(state, prospect, false)
   if (stopped) return stopped
-  if (prospect.stopCall) return 'Asked for no calls and no texts'
+  if (prospect.stopCall) return 'Asked not to be called or texted'
   const phone = state.phone[text.phoneId ?? '']
   if (phone && !takesTexts(phone)) return 'Asked for no more texts'
   const late = text.age > FRESH && !isCallable(state.now, book.callHours, placeOf(prospect), book.holidays)

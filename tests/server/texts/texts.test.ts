@@ -214,7 +214,7 @@ describe('a text that a rep sends', () => {
     await team.asRep.ok(stopProspect, { params: { id: to.id }, body: { id: randomUUID(), channel: 'call', on: true } })
     await deliverText(body.id)
     expect(taken).toEqual([])
-    expect(await statusOf(body.id)).toEqual({ status: 'failed', error: 'Asked for no calls and no texts' })
+    expect(await statusOf(body.id)).toEqual({ status: 'failed', error: 'Asked not to be called or texted' })
     const other = await someone()
     answer = 400
     const refused = await send(other)

@@ -19,7 +19,7 @@ const notices = useNotices()
 function take({ name, subject, body, html, attachments }: EmailTemplate): void {
   const before = email.value
   if (before.body.trim()) {
-    notices.say(`The text is that of “${name}” now.`, {
+    notices.say(`The text is now that of “${name}”.`, {
       label: 'Undo',
       run: () => {
         email.value = before
