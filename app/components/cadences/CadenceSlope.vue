@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
 import { rowsOf } from '#core/cadence/arrange'
+import { placeLabels } from '#core/text/placeLabels'
 import type { StepDraft, WayDraft } from '#shared/api/cadences/cadences'
 import { waitInWords } from '#core/cadence/wait'
 import { useTimes } from '~/composables/times'
@@ -68,13 +69,20 @@ const spots = computed(() => {
   })
 })
 const main = computed(() => spots.value.filter((spot) => !spot.onSpur))
-/** A name above a step, cut where its neighbors leave no room for it; letters are some 7 wide. */
-function nameAbove(spot: { id: string; name: string; x: number }): string {
-  const gaps = main.value.flatMap(({ id, x }) => (id === spot.id ? [] : [Math.abs(x - spot.x)]))
-  const room = Math.max(8, Math.min(22, Math.floor(Math.min(...gaps, 200) / 7)))
-  return spot.name.length > room ? `${spot.name.slice(0, room - 1).trimEnd()}…` : spot.name
-}
 const top = computed(() => ({ x: Math.max(WIDTH - 50, (main.value.at(-1)?.x ?? 0) + 50), y: 40 }))
+/** The names above the steps, and how high they stand. */
+const names = computed(() => {
+  const labels = main.value.map(({ id, name, x, y }, index) => {
+    const text = name.length > 28 ? `${name.slice(0, 27).trimEnd()}…` : name
+    return { id, text, x: index ? x : Math.max(x, 3.8 * text.length), y }
+  })
+  const there = [
+    ...main.value.map(({ x, y }) => ({ from: x - 18, to: x + 18, y: y + 5 })),
+    { from: top.value.x - 70, to: top.value.x + 20, y: top.value.y - 10 },
+  ]
+  const heights = placeLabels(labels, there, { above: [24, 33, 42, 51, 60], line: 16, character: 7 })
+  return new Map(labels.map(({ id, text, x }) => [id, { text, x, y: heights.get(id)! }]))
+})
 const width = computed(() => Math.max(top.value.x, ...spots.value.map((spot) => spot.x)) + 50)
 const line = computed(() =>
   [...main.value, top.value].map((spot, index) => `${index ? 'L' : 'M'}${spot.x} ${spot.y}`).join(' '),
@@ -206,14 +214,8 @@ function nudge(event: KeyboardEvent, step: StepDraft): void {
       >
         <StepIcon :kind="spot.kind" :color="spot.id === selected ? '#fffdf8' : 'var(--pine)'" />
       </svg>
-      <text
-        v-if="!spot.onSpur"
-        :x="index ? spot.x : Math.max(spot.x, 3.8 * nameAbove(spot).length)"
-        :y="spot.y - 24"
-        text-anchor="middle"
-        class="name"
-      >
-        {{ nameAbove(spot) }}
+      <text v-if="!spot.onSpur" :x="names.get(spot.id)!.x" :y="names.get(spot.id)!.y" text-anchor="middle" class="name">
+        {{ names.get(spot.id)!.text }}
       </text>
       <text
         v-if="spot.plan && !spot.onSpur && spot.kind !== 'branch'"

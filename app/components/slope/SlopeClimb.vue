@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { STEP_KINDS, capitalized } from '#core/enumerations'
+import { placeLabels } from '#core/text/placeLabels'
 import type { SlopeStep } from '#shared/api/desk/desk'
 import { useTimes } from '~/composables/times'
 
@@ -31,30 +32,21 @@ const label = (spot: SlopeStep) => {
     ? `${capitalized(STEP_KINDS[spot.kind])}, ${spot.summary}`
     : capitalized(STEP_KINDS[spot.kind])
 }
-/** The height of a line of text and the width of a character, about. */
-const LINE = 13
-const CHARACTER = 6.2
-/** The labels by step, each as close above its step as leaves all readable; that of the step in hand first. */
-const labels = computed(() => {
-  // What stands there already: the steps themselves, and the words at the flag.
-  const taken = [
+/** Where the labels stand, by step; that of the step in hand comes first. */
+const heights = computed(() => {
+  const there = [
     ...spots.value.map(({ x, y }) => ({ from: x - 10, to: x + 10, y: y + 4 })),
-    { from: top.value.x - 6 - 'Meeting'.length * CHARACTER, to: WIDTH, y: top.value.y - 10 },
+    { from: top.value.x - 50, to: WIDTH, y: top.value.y - 10 },
   ]
-  const free = (from: number, to: number, y: number) =>
-    !taken.some((other) => from < other.to + 4 && to > other.from - 4 && Math.abs(y - other.y) < LINE)
-  const place = (spot: (typeof spots.value)[number]) => {
-    const text = label(spot)
-    const isFirst = spot === spots.value[0]
-    const width = text.length * CHARACTER
-    const from = isFirst ? 8 : spot.x - width / 2
-    const heights = [16, 30, 44].map((above) => spot.y - above).filter((y) => y > LINE)
-    const y = heights.find((height) => free(from, from + width, height)) ?? heights[0]!
-    taken.push({ from, to: from + width, y })
-    return { stepId: spot.stepId, text, y, x: isFirst ? 8 : spot.x, anchor: isFirst ? 'start' : 'middle' }
-  }
-  const inOrder = [...spots.value].sort((a, b) => Number(b.status === 'now') - Number(a.status === 'now'))
-  return new Map(inOrder.map((spot) => [spot.stepId, place(spot)]))
+  const labels = spots.value.map((spot, index) => ({
+    id: spot.stepId,
+    text: label(spot),
+    x: spot.x,
+    y: spot.y,
+    ...(index === 0 && { from: 8 }),
+  }))
+  const inOrder = [...labels.filter((_, index) => index === nowAt.value), ...labels]
+  return placeLabels([...new Set(inOrder)], there, { above: [16, 23, 30, 37, 44], line: 13, character: 6.2 })
 })
 const inWords = computed(
   () =>
@@ -89,12 +81,12 @@ const inWords = computed(
         :stroke-dasharray="spot.status === 'left' ? '2 3' : ''"
       />
       <text
-        :x="labels.get(spot.stepId)!.x"
-        :y="labels.get(spot.stepId)!.y"
-        :text-anchor="labels.get(spot.stepId)!.anchor"
+        :x="index === 0 ? 8 : spot.x"
+        :y="heights.get(spot.stepId)"
+        :text-anchor="index === 0 ? 'start' : 'middle'"
         :class="{ now: spot.status === 'now' }"
       >
-        {{ labels.get(spot.stepId)!.text }}
+        {{ label(spot) }}
       </text>
       <text
         v-if="spot.at"
