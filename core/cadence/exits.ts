@@ -47,10 +47,15 @@ export function reachesColleagues({ deal, stages, bounced, formSent }: Exits): b
   return [deal, bounced, formSent].includes('company') || (stages.ids.length > 0 && stages.scope === 'company')
 }
 
-/** How many left for which reason, the most first: "unreached 62, a colleague booked 3"; empty where nobody did. */
-export function exitsInWords(exits: Readonly<Record<string, number>>): string {
-  return Object.entries(exits)
-    .sort(([, a], [, b]) => b - a)
+/**
+ * How many left for which reason, the most first: "unreached 62, a colleague booked 3"; empty where nobody did. Beyond
+ * `most` reasons the rest is "other".
+ */
+export function exitsInWords(exits: Readonly<Record<string, number>>, most = Infinity): string {
+  const sorted = Object.entries(exits).sort(([, a], [, b]) => b - a)
+  const shown = sorted.length > most ? sorted.slice(0, most) : sorted
+  const rest = sorted.slice(shown.length).reduce((sum, [, count]) => sum + count, 0)
+  return [...shown, ...(rest ? [['other', rest] as const] : [])]
     .map(([exit, count]) => `${EXIT_REASONS[exit as ExitReason] ?? exit} ${count.toLocaleString('en-US')}`)
     .join(', ')
 }

@@ -52,15 +52,21 @@ const categories = computed(() =>
 const shown = computed(() => (cadences.value ?? []).filter((row) => !category.value || row.category === category.value))
 const most = (row: Row) => Math.max(1, ...row.steps.map((step) => step.here))
 /** Where a cadence's steps stand: on the climb, or below it where they are on a way of a branch. */
-const spotsOf = ({ steps }: Row) =>
-  steps.map((step, index) => ({
+const spotsOf = ({ steps }: Row) => {
+  const gap = 830 / Math.max(1, steps.length)
+  /** How many letters of a name fit, at some 6.5 a letter. */
+  const room = Math.floor(gap / 6.5) - 1
+  return steps.map((step, index) => ({
     ...step,
-    x: 30 + (index * 570) / steps.length,
-    y: 92 - (index * 62) / steps.length + (step.wayId ? 26 : 0),
+    label: step.name.length > room ? `${step.name.slice(0, room - 1).trimEnd()}…` : step.name,
+    // The first one's name starts where the drawing does.
+    x: 60 + index * gap,
+    y: 66 - (index * 36) / steps.length + (step.wayId ? 14 : 0),
   }))
+}
 /** The line of a cadence's slope, as an SVG path: from step to step up to the flag. */
 const climbOf = (row: Row) =>
-  `M${[...spotsOf(row).flatMap(({ wayId, x, y }) => (wayId ? [] : [`${x} ${y}`])), '600 30'].join(' L')}`
+  `M${[...spotsOf(row).flatMap(({ wayId, x, y }) => (wayId ? [] : [`${x} ${y}`])), '890 30'].join(' L')}`
 </script>
 
 <template>
@@ -117,11 +123,11 @@ const climbOf = (row: Row) =>
           >
         </p>
         <p class="dim small mt-1">
-          {{ exitsInWords(row.exits) ? `Exited: ${exitsInWords(row.exits)}` : 'Nobody has exited yet' }}
+          {{ exitsInWords(row.exits) ? `Exited: ${exitsInWords(row.exits, 3)}` : 'Nobody has exited yet' }}
         </p>
       </div>
       <svg
-        viewBox="0 0 640 132"
+        viewBox="0 0 940 104"
         width="100%"
         role="img"
         :aria-label="
@@ -131,19 +137,17 @@ const climbOf = (row: Row) =>
         "
       >
         <path v-if="row.steps.length" :d="climbOf(row)" fill="none" stroke="var(--bark)" stroke-width="2" />
-        <path d="M600 30 v-20 l16 6 l-16 6" fill="var(--amber)" stroke="var(--amber)" />
+        <path d="M890 30 v-22 l18 7 l-18 7" fill="var(--amber)" stroke="var(--amber)" />
         <g v-for="step in spotsOf(row)" :key="step.id" :transform="`translate(${step.x} ${step.y})`">
           <circle
-            :r="7 + 9 * Math.sqrt(step.here / most(row))"
+            :r="7 + 8 * Math.sqrt(step.here / most(row))"
             :fill="step.here ? 'var(--pine)' : 'var(--card)'"
             stroke="var(--pine)"
             stroke-width="1.6"
             :stroke-dasharray="step.wayId ? '2 2' : undefined"
           />
           <text v-if="step.here" y="4" text-anchor="middle" class="count">{{ step.here }}</text>
-          <text y="30" text-anchor="middle">
-            {{ step.name.length > 15 ? `${step.name.slice(0, 14)}…` : step.name }}
-          </text>
+          <text y="29" text-anchor="middle">{{ step.label }}</text>
         </g>
       </svg>
     </NuxtLink>
@@ -159,9 +163,9 @@ const climbOf = (row: Row) =>
 }
 .one {
   display: grid;
-  grid-template-columns: 260px 1fr;
+  grid-template-columns: 290px 1fr;
   gap: 24px;
-  padding: 14px 4px;
+  padding: 10px 4px;
   border-top: 1px solid var(--line);
   text-decoration: none;
   align-items: center;
@@ -170,11 +174,11 @@ const climbOf = (row: Row) =>
   background: var(--card);
 }
 svg {
-  max-height: 190px;
+  max-height: 150px;
   overflow: visible;
 }
 text {
-  font-size: 10px;
+  font-size: 12px;
   fill: var(--dim);
 }
 .count {

@@ -190,5 +190,8 @@ describe('exits in words', () => {
       'unreached 1,062, replied 8, a colleague booked 3',
     )
     expect(exitsInWords({})).toBe('')
+    expect(exitsInWords({ replied: 8, colleague_booked: 3, unreached: 9, finished: 1 }, 2)).toBe(
+      'unreached 9, replied 8, other 4',
+    )
   })
 })
