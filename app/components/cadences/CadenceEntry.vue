@@ -24,7 +24,7 @@ onMounted(() =>
 const AGAIN = [
   { value: 'always', title: 'Any number of times' },
   { value: 'never', title: 'Once' },
-  { value: 'days', title: 'Again, so many days after they left' },
+  { value: 'days', title: 'Again, a number of days after they left' },
 ]
 const again = computed(() => (typeof entry.value.again === 'number' ? 'days' : entry.value.again))
 const setAgain = (value: string) => change({ again: value === 'days' ? 90 : (value as 'always' | 'never') })
@@ -88,7 +88,7 @@ const numberOf = (typed: unknown) => (typed === '' || typed === null || typed ==
       @update:model-value="change({ perDay: numberOf($event) })"
     />
     <p v-if="entry.perDay" class="dim small">The rest wait in order, and start on the next business days.</p>
-    <CheckBox v-model="filtered" label="Only who fits a filter when they enter" />
+    <CheckBox v-model="filtered" label="Only people who fit a filter when they enter" />
     <FilterSentence
       v-if="entry.where && fields.length"
       :model-value="entry.where"

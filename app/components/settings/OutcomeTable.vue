@@ -36,7 +36,7 @@ const keyAt = (index: number) => keyShown(outcomeKey(index))
 const placeInWords = (index: number) => (keyAt(index) ? `has the key ${keyAt(index)}` : 'has no key')
 /** What it is used for, and what a call counts as. */
 const usesInWords = ({ usedFor, countsAs }: Outcome) =>
-  `for ${usedFor.map((use) => (use === 'call' ? `calls (${COUNTS_AS[countsAs]})` : OUTCOME_USES[use])).join(', ')}`
+  `for ${usedFor.map((use) => (use === 'call' ? `calls (${countsAs === 'none' ? 'not counted' : COUNTS_AS[countsAs]})` : OUTCOME_USES[use])).join(', ')}`
 async function move(index: number, by: number): Promise<void> {
   const order = [...outcomes.value]
   order.splice(index + by, 0, ...order.splice(index, 1))
@@ -59,7 +59,7 @@ await read().catch(notices.error)
 
 <template>
   <section>
-    <div class="spread">
+    <div class="spread mb-2">
       <h2>Outcomes</h2>
       <v-btn v-if="session.manages" size="small" variant="outlined" @click="edit(null)">Add an outcome</v-btn>
     </div>

@@ -106,7 +106,7 @@ await read().catch(notices.error)
 
 <template>
   <section v-if="response" aria-label="Stages and gates">
-    <div class="spread">
+    <div class="spread mb-2">
       <h2>Stages and gates</h2>
       <v-btn
         v-if="session.manages"
