@@ -119,12 +119,18 @@ test('a manager builds a cadence that calls first and branches; the outcome deci
   await expect(page.getByRole('img', { name: /^calls\. .*and 2 more/ })).toBeVisible()
   // How many start a day is set here; it is still there after a look at a step.
   await page.getByLabel('People who start a day').fill('5')
-  await expect(page.getByText('Saved with the cadence when you start')).toBeVisible()
+  await expect(page.getByText('This limit is saved with the cadence when you start or save')).toBeVisible()
   await page.getByRole('button', { name: /First call/ }).click()
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('First call')
   await page.getByRole('button', { name: 'Back to the launch' }).click()
   await expect(page.getByLabel('People who start a day')).toHaveValue('5')
   await expect(page.getByText('2 prospects of 4 start')).toBeVisible()
+  // It can be saved without starting anyone, and set again with the start.
+  await page.getByRole('button', { name: 'Save', exact: true }).click()
+  await expect(page.getByText('Saved.', { exact: true })).toBeVisible()
+  await expect(page.getByText('This limit is saved')).toHaveCount(0)
+  await page.getByLabel('People who start a day').fill('6')
+  await expect(page.getByText('This limit is saved')).toBeVisible()
   await page.getByRole('button', { name: 'Start 2 prospects' }).click()
   await expect(page).toHaveURL(/\/changes/)
   /** The worker takes steps beside the page, which shows them as they are taken. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { navigateTo, useRoute } from '#imports'
-import { getCadence, type Cadence } from '#shared/api/cadences/cadences'
+import { editCadence, getCadence, type Cadence } from '#shared/api/cadences/cadences'
 import { forecastLaunch, launchCadence } from '#shared/api/cadences/launch'
 import { listProspects } from '#shared/api/prospects'
 import { filterFields } from '#shared/api/lists'
@@ -44,21 +44,22 @@ const who = computed(() => {
   return { filter: { field: 'import', test: { op: 'anyOf' as const, values: [importId.value] } } }
 })
 const at = computed(() => (later.value ? startAt.value : null))
-/** The number a day is a rule of the cadence: another one is saved with the start. */
+/** The number a day is a rule of the cadence: another one is saved by itself, or with the start. */
 const changed = computed(() => cadence.value !== null && (perDay.value || null) !== cadence.value.entry.perDay)
 onMounted(async () => {
   try {
-    const [read, { fields }, { prospects }] = await Promise.all([
+    const [answer, { fields }, { prospects }] = await Promise.all([
       call(getCadence, { params: { id } }),
       call(filterFields),
       call(listProspects, { query: { limit: 10 } }),
     ])
+    const { people: _people, earlier: _earlier, mayEdit: editable, ...read } = answer
     const choices = (key: string) => fields.find((field) => field.key === key)?.choices ?? []
     lists.value = choices('lists')
     imports.value = choices('import')
     offered.value = prospects
     perDay.value = read.entry.perDay
-    mayEdit.value = read.mayEdit
+    mayEdit.value = editable
     const { list: onList, person, people, import: file, at: moment, perDay: daily } = route.query
     if (typeof onList === 'string') list.value = onList
     if (typeof person === 'string') [from.value, prospectId.value] = ['person', person]
@@ -110,6 +111,14 @@ const start = () =>
     })
     notices.say(`Starting ${touches.toLocaleString('en-US')}; the result is under Bulk actions.`)
     await navigateTo('/changes')
+  })
+const save = () =>
+  send(async () => {
+    const { id: _id, ...content } = cadence.value!
+    const body = { ...content, entry: { ...content.entry, perDay: perDay.value || null } }
+    const { version } = await call(editCadence, { params: { id }, body })
+    cadence.value = { ...body, id, version }
+    notices.say('Saved.')
   })
 const count = (people: number, noun = 'prospect') =>
   `${people.toLocaleString('en-US')} ${noun}${people === 1 ? '' : 's'}`
@@ -169,7 +178,7 @@ const startDays = computed(() => {
           persistent-placeholder
         />
         <p v-if="changed" class="notice small">
-          Saved with the cadence when you start: it holds for everyone who starts it, from then on.
+          This limit is saved with the cadence when you start or save. It then applies to everyone who enters it.
         </p>
         <p v-if="formError" class="notice clay" role="alert">{{ formError.message }}</p>
         <div class="row">
@@ -179,6 +188,7 @@ const startDays = computed(() => {
             :loading="busy"
             @click="start"
             >Start {{ forecast ? count(forecast.starts) : '' }}</v-btn
+          ><v-btn v-if="changed" variant="outlined" :loading="busy" @click="save">Save</v-btn
           ><v-btn variant="text" :to="`/cadences/${id}`">Back</v-btn>
         </div>
       </section>
