@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
-import type { z } from 'zod'
+import { computed, ref, watch } from 'vue'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { TASK_KINDS, capitalized } from '#core/enumerations'
 import { listUsers } from '#shared/api/settings/settings'
 import { assignCalls, teamCalls } from '#shared/api/team'
 import { call } from '~/api/call'
+import { useAnswer } from '~/composables/answer'
 import { useOptions } from '~/composables/options'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
@@ -18,7 +18,6 @@ const route = useRoute()
 const notices = useNotices()
 const session = useSession()
 const times = useTimes()
-const found = shallowRef<z.output<typeof teamCalls.response> | null>(null)
 const limit = ref(PAGE)
 const selected = ref<string[]>([])
 const to = ref('')
@@ -26,20 +25,31 @@ const busy = ref(false)
 const users = useOptions(() => call(listUsers).then((answer) => answer.users.filter((user) => user.active)))
 const ownerId = computed(() => (typeof route.query.owner === 'string' ? route.query.owner : ''))
 const overdue = computed(() => route.query.overdue === 'yes')
-async function read(): Promise<void> {
-  found.value = await call(teamCalls, {
-    query: {
-      limit: limit.value,
-      overdue: overdue.value ? 'yes' : 'no',
-      ...(ownerId.value && { ownerId: ownerId.value }),
-    },
-  })
-  const there = new Set(found.value.calls.map(({ id }) => id))
-  selected.value = selected.value.filter((id) => there.has(id))
-}
 // Reps see their own calls on the Desk.
 if (!session.manages) void navigateTo('/team', { replace: true })
-else watch([ownerId, overdue, limit], () => read().catch(notices.error), { immediate: true })
+const {
+  answer: found,
+  isLoading,
+  lastError,
+  readAgain,
+} = useAnswer(
+  teamCalls,
+  () =>
+    session.manages
+      ? {
+          query: {
+            limit: limit.value,
+            overdue: overdue.value ? ('yes' as const) : ('no' as const),
+            ...(ownerId.value && { ownerId: ownerId.value }),
+          },
+        }
+      : null,
+  { failed: 'The calls could not be read', showsLast: true },
+)
+watch(found, (now) => {
+  const there = new Set(now?.calls.map(({ id }) => id))
+  selected.value = selected.value.filter((id) => there.has(id))
+})
 const narrow = (change: Record<string, string | undefined>) =>
   navigateTo({ query: { ...route.query, ...change } }, { replace: true })
 const allSelected = computed({
@@ -62,14 +72,14 @@ async function assign(): Promise<void> {
       run: () => void giveBack(before),
     })
     selected.value = []
-    await read()
+    await readAgain()
   } catch (error) {
     notices.error(error)
   }
   busy.value = false
 }
 /** Assigns calls to those again who had them. */
-async function giveBack(calls: z.output<typeof teamCalls.response>['calls']): Promise<void> {
+async function giveBack(calls: NonNullable<typeof found.value>['calls']): Promise<void> {
   try {
     for (const owner of new Set(calls.flatMap((one) => one.owner?.id ?? []))) {
       const taskIds = calls.filter((one) => one.owner?.id === owner).map(({ id }) => id)
@@ -79,7 +89,7 @@ async function giveBack(calls: z.output<typeof teamCalls.response>['calls']): Pr
   } catch (error) {
     notices.error(error)
   }
-  await read().catch(notices.error)
+  await readAgain()
 }
 </script>
 
@@ -90,6 +100,7 @@ async function giveBack(calls: z.output<typeof teamCalls.response>['calls']): Pr
     <p class="dim mb-4">
       Every open call, oldest due date first. Assign them to anyone; the prospects keep their owners.
     </p>
+    <p v-if="lastError" class="notice clay" role="alert">{{ lastError }}</p>
     <div v-if="found" class="picks mb-3" role="group" aria-label="Owner">
       <button class="chip" :class="{ on: !ownerId }" :aria-pressed="!ownerId" @click="narrow({ owner: undefined })">
         Everyone
@@ -130,7 +141,7 @@ async function giveBack(calls: z.output<typeof teamCalls.response>['calls']): Pr
       they are due.
     </p>
     <div v-if="found?.calls.length" class="scroll">
-      <table class="sheet" aria-label="Open calls">
+      <table class="sheet" aria-label="Open calls" :aria-busy="isLoading">
         <thead>
           <tr>
             <th><input v-model="allSelected" type="checkbox" aria-label="Select all shown" /></th>

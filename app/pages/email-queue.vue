@@ -1,23 +1,21 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
-import type { z } from 'zod'
+import { computed, ref, watch } from 'vue'
 import { navigateTo, useHead, useRoute } from '#imports'
 import { QUEUE_REASONS, type QueueReason } from '#core/enumerations'
 import { cancelEmails, listEmailQueue } from '#shared/api/email/sending'
 import { call } from '~/api/call'
+import { useAnswer } from '~/composables/answer'
 import { useTimes } from '~/composables/times'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 
 /** All email that waits, in the order in which it leaves: when, and why not yet. */
-type Queue = z.output<typeof listEmailQueue.response>
 useHead({ title: 'Email queue' })
 const PAGE = 100
 const route = useRoute()
 const session = useSession()
 const notices = useNotices()
 const times = useTimes()
-const queue = shallowRef<Queue | null>(null)
 const limit = ref(PAGE)
 const selected = ref<string[]>([])
 const busy = ref(false)
@@ -27,18 +25,25 @@ const asked = computed(() => ({
   cadenceId: text(route.query.cadence),
   why: text(route.query.why) as QueueReason | undefined,
 }))
-async function read(): Promise<void> {
-  queue.value = await call(listEmailQueue, { query: { ...asked.value, limit: limit.value } })
-  const there = new Set(queue.value.emails.map(({ id }) => id))
+const {
+  answer: queue,
+  isLoading,
+  lastError,
+  readAgain,
+} = useAnswer(listEmailQueue, () => ({ query: { ...asked.value, limit: limit.value } }), {
+  failed: 'The email queue could not be read',
+  showsLast: true,
+})
+watch(queue, (now) => {
+  const there = new Set(now?.emails.map(({ id }) => id))
   selected.value = selected.value.filter((id) => there.has(id))
-}
-watch([asked, limit], () => read().catch(notices.error), { immediate: true })
+})
 const reasons = computed(() => Object.entries(queue.value?.reasons ?? {}) as [QueueReason, number][])
 const all = computed(() => reasons.value.reduce((sum, [, count]) => sum + count, 0))
 const narrow = (change: Record<string, string | undefined>) =>
   navigateTo({ query: { ...route.query, ...change } }, { replace: true })
-const mayCancel = (email: Queue['emails'][number]) =>
-  email.kind === 'email' && email.why !== 'detail' && email.why !== 'unknown'
+type Email = NonNullable<typeof queue.value>['emails'][number]
+const mayCancel = (email: Email) => email.kind === 'email' && email.why !== 'detail' && email.why !== 'unknown'
 const cancelable = computed(() => (queue.value?.emails ?? []).filter(mayCancel).map(({ id }) => id))
 const allSelected = computed({
   get: () => cancelable.value.length > 0 && selected.value.length === cancelable.value.length,
@@ -54,7 +59,7 @@ async function cancel(): Promise<void> {
     const done = `${cancelled.toLocaleString()} ${emails} canceled; the cadences go on without.`
     notices.say(left ? `${done} ${left.toLocaleString()} had left already.` : done)
     selected.value = []
-    await read()
+    await readAgain()
   } catch (error) {
     notices.error(error)
   }
@@ -101,10 +106,11 @@ const filterName = computed(() => {
         >Cancel {{ selected.length.toLocaleString() }} {{ selected.length === 1 ? 'email' : 'emails' }}</v-btn
       ><button class="link small" @click="selected = []">Clear selection</button>
     </div>
+    <p v-if="lastError" class="notice clay" role="alert">{{ lastError }}</p>
     <p v-if="queue && !queue.emails.length" class="panel">
       Nothing waits. Email of cadences and emails to many show up here until they leave.
     </p>
-    <table v-if="queue?.emails.length" class="sheet">
+    <table v-if="queue?.emails.length" class="sheet" :aria-busy="isLoading">
       <thead>
         <tr>
           <th>

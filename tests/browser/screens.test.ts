@@ -202,6 +202,7 @@ test('a manager reads the open calls of the team, assigns some to someone else, 
   await imani.click()
   const calls = page.getByRole('table', { name: 'Open calls' })
   await expect(calls.getByRole('row', { name: /Joaquin Pell|Theo Blackwood/ })).toHaveCount(0)
+  await expect(calls).toHaveAttribute('aria-busy', 'false')
   const had = Number(/Imani Osei (\d+)/.exec((await imani.textContent())!.replaceAll(/\s+/g, ' '))![1])
   await calls.getByRole('checkbox').nth(1).check()
   await calls.getByRole('checkbox').nth(2).check()
