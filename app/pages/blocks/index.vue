@@ -18,7 +18,10 @@ const session = useSession()
 const blocks = shallowRef<readonly BlockSummary[] | null>(null)
 const closed = ref<'yes' | 'no'>('no')
 async function read(): Promise<void> {
-  blocks.value = (await call(listBlocks, { query: { closed: closed.value } })).blocks
+  const asked = closed.value
+  const answer = await call(listBlocks, { query: { closed: asked } })
+  // The other ones may be asked for by now.
+  if (asked === closed.value) blocks.value = answer.blocks
 }
 watch(closed, () => read().catch(notices.error), { immediate: true })
 useIntervalFn(() => {
