@@ -37,11 +37,16 @@ const placeInWords = (index: number) => (keyAt(index) ? `has the key ${keyAt(ind
 /** What it is used for, and what a call counts as. */
 const usesInWords = ({ usedFor, countsAs }: Outcome) =>
   `for ${usedFor.map((use) => (use === 'call' ? `calls (${countsAs === 'none' ? 'not counted' : COUNTS_AS[countsAs]})` : OUTCOME_USES[use])).join(', ')}`
+let saving: Promise<unknown> = Promise.resolve()
+/** Moves an outcome at once, so that the next move starts from there; orders are saved one after the other. */
 async function move(index: number, by: number): Promise<void> {
   const order = [...outcomes.value]
   order.splice(index + by, 0, ...order.splice(index, 1))
+  outcomes.value = order
+  const save = () => call(orderOutcomes, { body: { ids: order.map(({ id }) => id) } })
+  saving = saving.then(save, save)
   try {
-    await call(orderOutcomes, { body: { ids: order.map(({ id }) => id) } })
+    await saving
     const [moved, other] = [order[index + by]!, order[index]!]
     notices.say(
       [moved, other]
@@ -50,8 +55,8 @@ async function move(index: number, by: number): Promise<void> {
     )
   } catch (error) {
     notices.error(error)
+    await read()
   }
-  await read()
 }
 // The settings wait until all their tables are there, so that nothing moves.
 await read().catch(notices.error)

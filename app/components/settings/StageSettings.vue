@@ -64,14 +64,15 @@ const save = () =>
 async function act(work: () => Promise<unknown>, label: string): Promise<boolean> {
   try {
     await work()
-    notices.say(label)
-    return true
   } catch (error) {
     notices.error(error)
-    return false
-  } finally {
     await read().catch(notices.error)
+    return false
   }
+  // What is said is in sight by then, for the next move to start from.
+  await read().catch(notices.error)
+  notices.say(label)
+  return true
 }
 function move(id: string, kind: StageKind, after: string | null): void {
   const stage = active.value.find((one) => one.id === id)!
