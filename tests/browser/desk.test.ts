@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect } from '@playwright/test'
-import { CALL, signIn, withoutStream } from './signIn'
+import { CALL, dialogHasCursor, signIn, withoutStream } from './signIn'
 import { test } from './fixtures'
 
 test('every screen passes axe (WCAG 2.2 AA)', async ({ page }) => {
@@ -207,7 +207,7 @@ test('a dialog that is closed gives the cursor back to where it was', async ({ p
   await page.keyboard.press(' ')
   const enroll = page.getByRole('button', { name: 'Enroll in a cadence' })
   await enroll.press('Enter')
-  await expect(page.getByRole('dialog')).toBeVisible()
+  await dialogHasCursor(page)
   await page.keyboard.press('Escape')
   await expect(enroll).toBeFocused()
 })

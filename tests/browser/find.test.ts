@@ -1,5 +1,5 @@
 import { expect } from '@playwright/test'
-import { signIn } from './signIn'
+import { dialogHasCursor, signIn } from './signIn'
 import { test } from './fixtures'
 
 const stamp = Date.now().toString(36)
@@ -102,6 +102,7 @@ test('a link from a text of an unknown number leads to adding who it is, with th
   await page.goto('/prospects?add=%2B12125550166')
   const dialog = page.getByRole('dialog')
   await expect(dialog.getByLabel('Phone')).toHaveValue(/555.?0166/)
+  await dialogHasCursor(page)
   await page.keyboard.press('Escape')
   await expect(dialog).toHaveCount(0)
 })

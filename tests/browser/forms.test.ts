@@ -1,6 +1,6 @@
 import { expect } from '@playwright/test'
 import { test } from './fixtures'
-import { pick, signIn } from './signIn'
+import { dialogHasCursor, pick, signIn } from './signIn'
 
 const stamp = Date.now().toString(36)
 const name = `Ask for a visit ${stamp}`
@@ -65,6 +65,7 @@ test('a manager makes a form; a stranger sends it, and it is on the Desk of the 
   await page.reload()
   await row.getByRole('button', { name: 'Submissions' }).click()
   await expect(page.getByRole('dialog').getByText('In an old mill near Utica')).toBeVisible()
+  await dialogHasCursor(page)
   await page.keyboard.press('Escape')
   await row.getByRole('button', { name: 'Edit' }).click()
   await expect(dialog.getByText('Form added')).toBeVisible()

@@ -23,6 +23,11 @@ export async function pick(page: Page, label: string, option: string, nth = 0): 
   await page.getByRole('option', { name: option, exact: true }).last().click()
 }
 
+/** Waits until the dialog that is open has the cursor: it takes keys from then on. */
+export async function dialogHasCursor(page: Page): Promise<void> {
+  await expect.poll(() => page.evaluate(() => Boolean(document.activeElement?.closest('[role="dialog"]')))).toBe(true)
+}
+
 /** Keeps the stream of changes from being opened, for a page whose network is to come to rest. */
 export async function withoutStream(page: Page): Promise<void> {
   await page.route('**/api/changes', (route) => route.abort())

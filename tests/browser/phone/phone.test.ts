@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { expect, type Page } from '@playwright/test'
-import { signIn } from '../signIn'
+import { dialogHasCursor, signIn } from '../signIn'
 import { test } from '../fixtures'
 
 interface Item {
@@ -120,6 +120,7 @@ test('a missed call is called back first; one of an unknown number is added from
   await unknown.getByRole('button', { name: 'Add person' }).click()
   const dialog = page.getByRole('dialog')
   await expect(dialog.getByLabel('Phone')).toHaveValue(/555-0177/)
+  await dialogHasCursor(page)
   await page.keyboard.press('Escape')
   await unknown.getByRole('button', { name: 'Dismiss' }).click()
   await expect(unknown).toHaveCount(0)
