@@ -260,15 +260,19 @@ const startDays = computed(() => {
 <style scoped>
 .cols {
   display: grid;
-  grid-template-columns: 320px minmax(0, 1fr);
+  grid-template-columns: 340px minmax(0, 1fr);
   gap: 24px;
   align-items: start;
 }
 .ask {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
   position: sticky;
   top: 60px;
+}
+.ask .row {
+  flex-wrap: wrap;
 }
 .lead {
   font-size: 1.15rem;
