@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { reactive } from 'vue'
+import { reactive, ref } from 'vue'
 import { settleEmail, type Brief } from '#shared/api/desk/desk'
 import { editProspect } from '#shared/api/prospects'
 import { newId } from '#shared/newId'
@@ -44,7 +44,15 @@ async function fillAndSend(): Promise<void> {
     notices.error(error)
   }
 }
-defineExpose({ send: () => (props.held.missing.length ? fillAndSend() : settle(false)) })
+const busy = ref(false)
+/** Sends it, with what was filled in; a second key or click meanwhile does nothing. */
+async function send(): Promise<void> {
+  if (busy.value) return
+  busy.value = true
+  await (props.held.missing.length ? fillAndSend() : settle(false))
+  busy.value = false
+}
+defineExpose({ send })
 </script>
 
 <template>
@@ -58,11 +66,11 @@ defineExpose({ send: () => (props.held.missing.length ? fillAndSend() : settle(f
     <div class="row mt-2">
       <v-btn v-if="held.status === 'unconfirmed'" size="small" variant="outlined" @click="settle(true)"
         >It went out</v-btn
-      ><v-btn v-if="!held.missing.length" size="small" color="primary" @click="settle(false)"
+      ><v-btn v-if="!held.missing.length" size="small" color="primary" :loading="busy" @click="send"
         >Send it now <kbd class="ml-2">S</kbd></v-btn
       >
     </div>
-    <form v-if="held.missing.length" class="fill" @submit.prevent="fillAndSend">
+    <form v-if="held.missing.length" class="fill" @submit.prevent="send">
       <p v-if="held.missing.some((lack) => lack.field)">Fill in what it lacks <kbd>R</kbd></p>
       <template v-for="lack in held.missing" :key="lack.name">
         <v-text-field
@@ -79,7 +87,9 @@ defineExpose({ send: () => (props.held.missing.length ? fillAndSend() : settle(f
         </p>
       </template>
       <div v-if="held.missing.every((lack) => lack.field)">
-        <v-btn type="submit" size="small" color="primary">Save and send <kbd class="ml-2">S</kbd></v-btn>
+        <v-btn type="submit" size="small" color="primary" :loading="busy"
+          >Save and send <kbd class="ml-2">S</kbd></v-btn
+        >
       </div>
     </form>
   </div>

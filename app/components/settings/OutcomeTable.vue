@@ -35,8 +35,10 @@ function edit(outcome: Outcome | null): void {
 const keyAt = (index: number) => keyShown(outcomeKey(index))
 const placeInWords = (index: number) => (keyAt(index) ? `has the key ${keyAt(index)}` : 'has no key')
 /** What it is used for, and what a call counts as. */
-const usesInWords = ({ usedFor, countsAs }: Outcome) =>
-  `for ${usedFor.map((use) => (use === 'call' ? `calls (${countsAs === 'none' ? 'not counted' : COUNTS_AS[countsAs]})` : OUTCOME_USES[use])).join(', ')}`
+function usesInWords({ usedFor, countsAs }: Outcome): string {
+  const counted = countsAs === 'none' ? 'not counted' : COUNTS_AS[countsAs]
+  return `for ${usedFor.map((use) => (use === 'call' ? `calls (${counted})` : OUTCOME_USES[use])).join(', ')}`
+}
 let saving: Promise<unknown> = Promise.resolve()
 /** Moves an outcome at once, so that the next move starts from there; orders are saved one after the other. */
 async function move(index: number, by: number): Promise<void> {

@@ -62,17 +62,17 @@ const save = () =>
     await read()
   })
 async function act(work: () => Promise<unknown>, label: string): Promise<boolean> {
-  try {
-    await work()
-  } catch (error) {
-    notices.error(error)
-    await read().catch(notices.error)
-    return false
-  }
+  const done = await work().then(
+    () => true,
+    (error: unknown) => {
+      notices.error(error)
+      return false
+    },
+  )
   // What is said is in sight by then, for the next move to start from.
   await read().catch(notices.error)
-  notices.say(label)
-  return true
+  if (done) notices.say(label)
+  return done
 }
 function move(id: string, kind: StageKind, after: string | null): void {
   const stage = active.value.find((one) => one.id === id)!

@@ -50,7 +50,8 @@ async function standsAt(id: string) {
   const [row] = await rows(
     sql`
       select
-        m.status as email, m.opened_at is not null as opened, a.status as address, e.status, e.exit, p.stage_id as stage,
+        m.status as email, m.opened_at is not null as opened, a.status as address,
+        e.status, e.exit, p.stage_id as stage,
         (
           select array_agg(t.kind order by t.kind)
           from tasks t
