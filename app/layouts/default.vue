@@ -18,8 +18,11 @@ const finding = ref(false)
 /** The search, and the calls that ring, are fetched once the first screen stands. */
 const isSettled = useTimeout(3_000)
 const findReady = ref(false)
-/** What is typed for the search while it is fetched. */
+/** What is typed for the search while it is fetched; each time it is opened it begins empty. */
 const typedEarly = ref('')
+watch(finding, (now) => {
+  if (now) typedEarly.value = ''
+})
 function takeEarly(event: KeyboardEvent): void {
   if (finding.value && !findReady.value) typedEarly.value += takeCharacter(event) ?? ''
 }
@@ -167,7 +170,7 @@ useEventListener('keydown', listen)
     </header>
     <main id="work" tabindex="-1"><slot /></main>
     <LazyFindAnything
-      v-if="finding || isSettled"
+      v-if="finding || findReady || isSettled"
       v-model="finding"
       :begin="typedEarly"
       @add="add"

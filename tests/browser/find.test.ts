@@ -78,6 +78,22 @@ test('a prospect is added in one line from anywhere, found by their company, and
   await expect(rating).toHaveText('none yet (by score)')
 })
 
+test('a search that is opened again right after a page is loaded begins empty', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  await page.reload()
+  await expect(page.getByRole('button', { name: /Find or do anything/ })).toBeVisible()
+  const search = page.getByRole('combobox', { name: 'Find or do anything' })
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type('warm nurture')
+  await expect(search).toHaveValue('warm nurture')
+  await dialogHasCursor(page)
+  await page.keyboard.press('Escape')
+  await expect(search).toBeHidden()
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type('first contact')
+  await expect(search).toHaveValue('first contact')
+})
+
 test('lists and cadences are reached by name, and nothing by nonsense', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   const find = async (text: string) => {
