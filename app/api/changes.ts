@@ -1,29 +1,16 @@
 import { useIntervalFn } from '@vueuse/core'
 import { onMounted, onUnmounted, toValue, type MaybeRefOrGetter } from 'vue'
 import { userChanges, type ChangeTopic } from '#shared/api/session'
+import { listenTo } from './streams'
 
-/** How long until a stream that the server refused is asked for again, in milliseconds. */
-const AGAIN_MS = 5_000
 type Listener = { topic: ChangeTopic; about?: string | undefined; run: () => void }
 const listeners = new Set<Listener>()
-let source: EventSource | null = null
+let stream: ReturnType<typeof listenTo> | null = null
 
-function open(): void {
-  if (source || !listeners.size) return
-  source = new EventSource(userChanges.path)
-  source.onmessage = ({ data }: MessageEvent<string>) => {
-    const [count, topic, about] = data.split(' ')
-    // The first is no change: what is shown was read just before, or is read anyway.
-    if (topic === undefined && count === '0') return
-    for (const listener of listeners) {
-      if (topic === undefined || (topic === listener.topic && about === listener.about)) listener.run()
-    }
-  }
-  source.onerror = () => {
-    // The browser connects again by itself, unless it was refused: a session that has ended, a server that restarts.
-    if (source?.readyState !== EventSource.CLOSED) return
-    source = null
-    setTimeout(open, AGAIN_MS)
+function heard(what: string): void {
+  const [topic, about] = what.split(' ')
+  for (const listener of listeners) {
+    if (!topic || (topic === listener.topic && about === listener.about)) listener.run()
   }
 }
 
@@ -35,8 +22,8 @@ interface HowChanges {
 }
 
 /**
- * Runs something whenever what it is about has changed, as the server says over one stream for the whole tab; also
- * every `seconds` while the tab is seen, for what no stream says. Without a stream it runs every `without` seconds.
+ * Runs something whenever what it is about has changed, as the server says over one stream; also every `seconds` while
+ * the tab is seen, for what no stream says. Without a stream it runs every `without` seconds.
  */
 export function useChanges(
   topic: ChangeTopic,
@@ -51,16 +38,16 @@ export function useChanges(
   const listener = { topic, about, run: now }
   onMounted(() => {
     listeners.add(listener)
-    open()
+    stream ??= listenTo(userChanges.path, heard)
   })
   onUnmounted(() => {
     listeners.delete(listener)
     if (listeners.size) return
-    source?.close()
-    source = null
+    stream?.stop()
+    stream = null
   })
   useIntervalFn(() => {
-    const rest = toValue(source?.readyState === 1 ? seconds : without)
+    const rest = toValue(stream?.isConnected() ? seconds : without)
     if (document.visibilityState === 'visible' && Date.now() - last >= rest * 1_000) now()
   }, 500)
 }

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { manages as isManager, onlyCalls as isCaller } from '#core/roles'
 import { me, moveClock, signIn, signOut, type ClockState, type Me } from '#shared/api/session'
 import { call } from '~/api/call'
+import { renewStreams } from '~/api/streams'
 
 /** Who is signed in, and the world's clock as the server last gave it. */
 export const useSession = defineStore('session', () => {
@@ -50,10 +51,12 @@ export const useSession = defineStore('session', () => {
   async function enter(email: string, password: string, code?: string): Promise<void> {
     user.value = (await call(signIn, { body: { email, password, ...(code && { code }) } })).user
     ended.value = false
+    renewStreams()
     await refresh()
   }
   async function leave(): Promise<void> {
     await call(signOut)
+    renewStreams()
     user.value = null
   }
   /** Sends the demo's clock on its way and waits until it is there. */

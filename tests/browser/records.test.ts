@@ -264,3 +264,27 @@ test('cards of an address book come in like any file, and a list goes out as car
   ])
   expect(file.suggestedFilename()).toBe('people.vcf')
 })
+
+test('nine tabs at once are all loaded, and show what is changed in one of them', async ({ page, context }) => {
+  await signIn(page, /Imani Osei/)
+  await page.goto('/prospects')
+  const path = (await page.locator('a.name').first().getAttribute('href'))!
+  const tabs: Page[] = [page]
+  while (tabs.length < 9) tabs.push(await context.newPage())
+  // More than the six connections that a browser opens to a server over HTTP/1.1.
+  for (const tab of tabs) {
+    await tab.goto(path)
+    await expect(tab.getByRole('heading', { name: 'Activity' })).toBeVisible()
+  }
+  const note = `Asked for the spring list ${Date.now().toString(36)}`
+  await page.getByLabel('Add a note').fill(note)
+  await page.getByRole('button', { name: 'Save note' }).click()
+  for (const tab of tabs) await expect(tab.getByText(note).first()).toBeVisible()
+
+  // The tab that was opened first closes: the others go on.
+  await page.close()
+  const last = tabs.at(-1)!
+  await last.getByLabel('Add a note').fill(`${note}, again`)
+  await last.getByRole('button', { name: 'Save note' }).click()
+  for (const tab of tabs.slice(1)) await expect(tab.getByText(`${note}, again`).first()).toBeVisible()
+})

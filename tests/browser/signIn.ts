@@ -30,5 +30,6 @@ export async function dialogHasCursor(page: Page): Promise<void> {
 
 /** Keeps the stream of changes from being opened, for a page whose network is to come to rest. */
 export async function withoutStream(page: Page): Promise<void> {
+  await page.addInitScript(() => Reflect.deleteProperty(globalThis, 'SharedWorker'))
   await page.route('**/api/changes', (route) => route.abort())
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener, useThrottleFn } from '@vueuse/core'
+import { useEventListener, useDebounceFn } from '@vueuse/core'
 import { EXIT_REASONS } from '#core/enumerations'
 import { computed, onMounted, ref, shallowRef, type Ref } from 'vue'
 import type { z } from 'zod'
@@ -78,8 +78,8 @@ const again = () => {
 }
 onMounted(again)
 useEventListener(window, 'world-moved', again)
-// What colleagues, other tabs and the program do with them; what was done here has been read already.
-useChanges('prospect', useThrottleFn(read, 2_000, true, false), { about: id, seconds: 300 })
+// What colleagues, other tabs and the program do with them.
+useChanges('prospect', useDebounceFn(read, 300, { maxWait: 2_000 }), { about: id, seconds: 300 })
 
 async function act(work: () => Promise<{ summary?: string } | void>): Promise<boolean> {
   try {
