@@ -29,3 +29,13 @@ export function useSending() {
     },
   }
 }
+
+/** Runs what is given one after the other, in the order it came in; what fails does not stop what follows. */
+export function useInTurn(): <T>(work: () => Promise<T>) => Promise<T> {
+  let last: Promise<unknown> = Promise.resolve()
+  return (work) => {
+    const next = last.then(work, work)
+    last = next
+    return next
+  }
+}

@@ -36,6 +36,19 @@ test('a manager places a stage by keyboard and by mouse and gives it a gate; a r
   await expect(stage).toBeFocused()
   await page.keyboard.press('Alt+ArrowLeft')
   await expect.poll(async () => (await order()).slice(0, 3)).toEqual(['New', name, 'Attempting'])
+  // Pressed again before the first move is saved, it goes on from there.
+  await page.keyboard.press('Alt+ArrowRight')
+  await page.keyboard.press('Alt+ArrowRight')
+  await expect.poll(async () => (await order()).indexOf(name)).toBe(3)
+  const saved = () =>
+    page.evaluate(async () => {
+      const { stages } = (await (await fetch('/api/stages')).json()) as { stages: { name: string }[] }
+      return stages.map((one) => one.name)
+    })
+  await expect.poll(async () => (await saved()).indexOf(name)).toBe(3)
+  await page.keyboard.press('Alt+ArrowLeft')
+  await page.keyboard.press('Alt+ArrowLeft')
+  await expect.poll(async () => (await order()).slice(0, 3)).toEqual(['New', name, 'Attempting'])
   await stage.dragTo(map.getByRole('button', { name: 'Add a stage after Lost' }))
   await expect(stage).toHaveAttribute('aria-label', /comes back later/)
   const placed = await order()

@@ -8,6 +8,7 @@ import { stages } from '#shared/api/settings/stages'
 import { listOutcomes, orderOutcomes } from '#shared/api/settings/outcomes'
 import { call } from '~/api/call'
 import { useOptions } from '~/composables/options'
+import { useInTurn } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 import { useActionWorld } from './actions/actionWorld'
@@ -39,16 +40,14 @@ function usesInWords({ usedFor, countsAs }: Outcome): string {
   const counted = countsAs === 'none' ? 'not counted' : COUNTS_AS[countsAs]
   return `for ${usedFor.map((use) => (use === 'call' ? `calls (${counted})` : OUTCOME_USES[use])).join(', ')}`
 }
-let saving: Promise<unknown> = Promise.resolve()
+const inTurn = useInTurn()
 /** Moves an outcome at once, so that the next move starts from there; orders are saved one after the other. */
 async function move(index: number, by: number): Promise<void> {
   const order = [...outcomes.value]
   order.splice(index + by, 0, ...order.splice(index, 1))
   outcomes.value = order
-  const save = () => call(orderOutcomes, { body: { ids: order.map(({ id }) => id) } })
-  saving = saving.then(save, save)
   try {
-    await saving
+    await inTurn(() => call(orderOutcomes, { body: { ids: order.map(({ id }) => id) } }))
     const [moved, other] = [order[index + by]!, order[index]!]
     notices.say(
       [moved, other]

@@ -4,7 +4,7 @@ import type { z } from 'zod'
 import type { StageKind } from '#core/enumerations'
 import { addStage, archiveStage, editStage, orderStages, stages as listStages } from '#shared/api/settings/stages'
 import { call } from '~/api/call'
-import { useSending } from '~/composables/sending'
+import { useInTurn, useSending } from '~/composables/sending'
 import { useNotices } from '~/stores/notices'
 import { useSession } from '~/stores/session'
 import { blankStage, draftOf, gateOf, type StageDraft, type StageSetting } from './stageDraft'
@@ -74,12 +74,29 @@ async function act(work: () => Promise<unknown>, label: string): Promise<boolean
   if (done) notices.say(label)
   return done
 }
-function move(id: string, kind: StageKind, after: string | null): void {
-  const stage = active.value.find((one) => one.id === id)!
-  void act(async () => {
-    if (kind !== stage.kind) await call(editStage, { params: { stage: id }, body: { kind } })
-    await place(stage, after)
-  }, `“${stage.name}” moved.`)
+const inTurn = useInTurn()
+let moves = 0
+/** Moves a stage at once, so that the next move starts from there; moves are saved one after the other. */
+async function move(id: string, kind: StageKind, after: string | null): Promise<void> {
+  const stages = active.value
+  const stage = stages.find((one) => one.id === id)!
+  const ids = orderWith(id, after)
+  const moved = ids.map((one) => (one === id ? { ...stage, kind } : stages.find((other) => other.id === one)!))
+  response.value = { ...response.value!, stages: [...moved, ...archived.value] }
+  const mine = ++moves
+  try {
+    await inTurn(async () => {
+      if (kind !== stage.kind) await call(editStage, { params: { stage: id }, body: { kind } })
+      await call(orderStages, { body: { ids } })
+    })
+    notices.say(`“${stage.name}” moved.`)
+  } catch (error) {
+    notices.error(error)
+  }
+  // Read once the last move is saved, and shown where none was made since.
+  if (mine !== moves) return
+  const fresh = await call(listStages).catch(notices.error)
+  if (fresh && mine === moves) response.value = fresh
 }
 function askArchive(): void {
   leaving.value = edited.value
