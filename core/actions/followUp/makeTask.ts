@@ -1,7 +1,8 @@
 import { z } from 'zod'
+import type { Id } from '../../instant'
 import { WAIT_UNITS, valuesOf, type TaskKind } from '../../enumerations'
 import { afterWait, lengthInWords } from '../../cadence/wait'
-import { placeOf } from '../../engine/state/engineState'
+import { ofProspect, placeOf, type EngineState } from '../../engine/state/engineState'
 import { workingMoment } from '../../engine/moves/nextAction'
 import { makeTask as make, replacePlans } from '../../engine/moves/work'
 import { whyNotPlan } from '../../engine/moves/stops'
@@ -10,7 +11,21 @@ import { actionSchema, defineAction, mustBeThere } from '../kind/define'
 /** What an outcome may put on the Desk. */
 export const TASKS_MADE = { follow_up: 'follow-up', call: 'call', task: 'to-do' } as const
 
-/** Puts a follow-up, a call or a to-do on the Desk: of the prospect's owner, of who logged it, or of a user. */
+/** Whether the same to-do is open already, from an action or planned by hand. */
+const isOpen = (state: EngineState, prospectId: Id, title: string, ownerId: Id | null) =>
+  ofProspect(state, 'task', prospectId).some(
+    (task) =>
+      task.status === 'open' &&
+      task.kind === 'task' &&
+      task.stepId === null &&
+      task.title === title &&
+      task.ownerId === ownerId,
+  )
+
+/**
+ * Puts a follow-up, a call or a to-do on the Desk: of the prospect's owner, of who logged it, or of a user. A follow-up
+ * or call replaces those planned before; a to-do that is open already is not made again.
+ */
 export const makeTask = defineAction({
   type: 'makeTask',
   label: 'Make a call or to-do',
@@ -31,6 +46,12 @@ export const makeTask = defineAction({
   apply({ context, prospect, cause }, { title, task, wait, whose }) {
     const why = whyNotPlan(context.state, prospect, task === 'call' ? 'call' : 'task')
     if (why) return context.skip(`“${title}” is not planned: ${why}`)
+    const active = context.playbook.names[whose] !== undefined
+    const users = { owner: prospect.ownerId, caller: context.event.actorId }
+    const ownerId = (whose === 'owner' || whose === 'caller' ? users[whose] : active && whose) || prospect.ownerId
+    if (task === 'task' && isOpen(context.state, prospect.id, title, ownerId)) {
+      return context.skip(`The to-do “${title}” is open already`)
+    }
     if (task !== 'task') {
       replacePlans(context, prospect, ['first_contact', 'follow_up', 'call'], {
         source: 'system_rule',
@@ -40,10 +61,7 @@ export const makeTask = defineAction({
     const at = afterWait(context.now, wait, placeOf(prospect), context.playbook.holidays)
     const short = wait.unit === 'minutes' || wait.unit === 'hours'
     const dueAt = short && task === 'task' ? at : workingMoment(context, prospect, at)
-    const active = context.playbook.names[whose] !== undefined
-    const users = { owner: prospect.ownerId, caller: context.event.actorId }
-    const ownerId = whose === 'owner' || whose === 'caller' ? users[whose] : active && whose
-    make(context, prospect, { kind: task, priority: 2, title, dueAt, ownerId: ownerId || prospect.ownerId }, cause)
+    make(context, prospect, { kind: task, priority: 2, title, dueAt, ownerId }, cause)
   },
   describe({ title, task, wait, whose }, names) {
     const when = wait.amount ? `in ${lengthInWords(wait)}` : 'at once'

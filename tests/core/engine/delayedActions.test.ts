@@ -188,6 +188,18 @@ describe('what an action does at once', () => {
     expect(says).toContain('The cadence is not started: it is archived.')
     expect(effects.map((effect) => effect.kind)).toContain('openDeal')
   })
+  it('makes a to-do once while it is open, says so, and again once it is done', () => {
+    const toDo = { type: 'makeTask', task: 'task', title: 'Send the guide', whose: 'owner' }
+    const { one } = act({ ...toDo, wait: { amount: 2, unit: 'days' } })
+    const toDos = () => Object.values(one.state.task).filter(({ title }) => title === 'Send the guide')
+    expect(toDos()).toHaveLength(1)
+    const second = one.log('voicemail')
+    expect(second.says).toContain('The to-do “Send the guide” is open already.')
+    expect(toDos()).toHaveLength(1)
+    one.happen({ kind: 'taskDone', taskId: toDos()[0]!.id })
+    one.log('voicemail')
+    expect(toDos().map(({ status }) => status)).toEqual(['done', 'open'])
+  })
   it('assigns in turn; people of one company go to the same user, and undo gives the turn back', () => {
     const one = world([{ type: 'assign', ...{ to: ['other', 'third', 'left'] } }], {
       names: { ...playbook().names, other: 'Otto', third: 'Thea' },

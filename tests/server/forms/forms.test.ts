@@ -97,6 +97,10 @@ describe('a form on the web', () => {
     const { events } = await team.asManager.ok(readEvents, { query: { kind: 'formSent', limit: 1000 } })
     expect(events.at(-1)).toMatchObject({ subject: { type: 'form', id }, payload: { formId: id, isNew: true } })
     expect(JSON.stringify(events)).not.toMatch(/Ottilie|drifts/)
+    // Sent again while it is to be answered, it is one to-do.
+    expect((await post(path, { ...given, message: 'Can you call today?' })).status).toBe(200)
+    const after = await team.asRep.ok(queue, { query: { limit: 50 } })
+    expect(after.items.filter((item) => item.prospectId === personId)).toHaveLength(1)
   })
   it('finds who is known by their address, and fills in only what was empty', async () => {
     const { id: fieldId } = await team.asManager.ok(addField, {
