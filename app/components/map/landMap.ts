@@ -13,6 +13,20 @@ export function middleLatitude(spots: readonly Spot[]): number {
   return people ? spots.reduce((sum, spot) => sum + Math.abs(spot.latitude) * spot.people, 0) / people : 35
 }
 
+/** How far an arrow key moves a map, in pixels; three times as far with Shift. */
+const STEP = 80
+const ARROWS: Record<string, [x: number, y: number]> = {
+  ArrowLeft: [-STEP, 0],
+  ArrowRight: [STEP, 0],
+  ArrowUp: [0, -STEP],
+  ArrowDown: [0, STEP],
+}
+/** Bounds beyond which a map is not moved: south and west, north and east. */
+const BOUNDS: [Leaflet.LatLngTuple, Leaflet.LatLngTuple] = [
+  [-62, -300],
+  [85, 300],
+]
+
 /**
  * A map of the land that comes with the app: longitude and latitude as straight lines, true to scale at `latitude`
  * (degrees). `ink` gives the value of a color token.
@@ -29,6 +43,15 @@ export function makeLandMap(
     wrapLng: undefined,
     transformation: new L.Transformation(narrow / 180, narrow, -1 / 180, 0.5),
   }) as Leaflet.CRS
+  // At once: the map’s own arrow keys do nothing while it still glides to where the last one led.
+  holder.addEventListener('keydown', (event) => {
+    const arrow = ARROWS[event.key]
+    if (!arrow || event.altKey || event.ctrlKey || event.metaKey) return
+    event.preventDefault()
+    event.stopImmediatePropagation()
+    const still = { animate: false }
+    map.panBy(L.point(arrow).multiplyBy(event.shiftKey ? 3 : 1), still).panInsideBounds(BOUNDS, still)
+  })
   const map = L.map(holder, {
     crs,
     preferCanvas: true,
@@ -36,10 +59,7 @@ export function makeLandMap(
     wheelPxPerZoomLevel: 90,
     minZoom: 0.5,
     maxZoom: 9,
-    maxBounds: [
-      [-62, -300],
-      [85, 300],
-    ],
+    maxBounds: BOUNDS,
     maxBoundsViscosity: 0.8,
     zoomAnimation: false,
     fadeAnimation: false,
