@@ -301,6 +301,7 @@ function dismiss(): void {
   border-right: 1px solid var(--line);
 }
 .out {
+  position: relative;
   border-left: 1px solid var(--line);
   padding: 10px 12px 24px;
   background: var(--shade);

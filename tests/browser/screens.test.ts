@@ -219,6 +219,12 @@ test('a manager reads the open calls of the team, assigns some to someone else, 
   await fits(page)
 })
 
+test('the Desk scrolls in its parts, not as a whole', async ({ page }) => {
+  await signIn(page, /Imani Osei/)
+  await expect(page.getByRole('heading', { name: 'Best time to call' })).toBeAttached()
+  expect(await page.evaluate(() => document.documentElement.scrollHeight - innerHeight)).toBe(0)
+})
+
 test('on a narrow window everything is there, and nothing is cut off sideways', async ({ page }) => {
   await withoutStream(page)
   await page.setViewportSize({ width: 390, height: 800 })

@@ -239,7 +239,7 @@ defineExpose({ ring, end, leaveMessage })
     <p v-else-if="!brief.prospect.calling.open && brief.prospect.calling.from" class="small dim">
       Opens {{ times.moment(brief.prospect.calling.from) }} your time
     </p>
-    <p v-else-if="brief.prospect.calling.why" class="small clay">{{ brief.prospect.calling.why }}</p>
+    <p v-else-if="number && brief.prospect.calling.why" class="small clay why">{{ brief.prospect.calling.why }}</p>
   </div>
 </template>
 
@@ -250,6 +250,9 @@ defineExpose({ ring, end, leaveMessage })
 }
 .clay {
   color: var(--clay-deep);
+}
+.why::first-letter {
+  text-transform: uppercase;
 }
 select {
   width: 100%;

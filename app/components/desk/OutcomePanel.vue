@@ -166,7 +166,7 @@ function giveReason(reason: string, outcome: OutcomeChoice): void {
       <div class="one" :class="{ on: chosen === outcome.id }">
         <OutcomeButton
           :outcome="outcome"
-          :density="density"
+          :density="chosen === outcome.id ? '' : density"
           :expanded="opens(outcome) ? chosen === outcome.id : undefined"
           @pick="pick(outcome)"
         />

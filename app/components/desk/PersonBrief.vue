@@ -37,6 +37,13 @@ const KIND_WORDS: Record<string, string> = {
   check_mail: 'Check an email',
   meeting_result: 'After the meeting',
 }
+/** The reason, where it says more than the kind of work; the cadence it belongs to. */
+const why = computed(() => {
+  const { task, why: reason, slope } = props.brief
+  const said = reason.charAt(0).toUpperCase() + reason.slice(1)
+  const more = [said === KIND_WORDS[task?.kind ?? ''] ? '' : said, slope && `in “${slope.cadence}”`].filter(Boolean)
+  return more.join(', ').replace(/^in /, 'In ')
+})
 const place = computed(() => [person.value.city, person.value.region].filter(Boolean).join(', '))
 /** Whether what they wrote last was a text. */
 const byText = computed(() => {
@@ -124,8 +131,7 @@ defineExpose({
     <LazyDealDialog v-if="dealing" v-model="dealing" :person="person" @done="emit('changed')" />
     <TagLine v-if="!session.onlyCalls" :prospect-id="person.id" :tags="person.tags" @changed="emit('changed')" />
     <p v-if="brief.task" class="why">
-      <b>{{ KIND_WORDS[brief.task.kind] ?? 'Now' }}.</b> {{ brief.why.charAt(0).toUpperCase() + brief.why.slice(1)
-      }}<template v-if="brief.slope">, in “{{ brief.slope.cadence }}”</template>.
+      <b>{{ KIND_WORDS[brief.task.kind] ?? 'Now' }}.</b> {{ why && `${why}.` }}
     </p>
     <p v-if="pinned" class="dim small pre mt-2"><b>Pinned.</b> {{ pinned.body }}</p>
     <LazyHeldEmail
@@ -203,6 +209,7 @@ defineExpose({
 
 <style scoped>
 .person {
+  position: relative;
   padding: 12px 20px 24px;
   overflow-y: auto;
 }

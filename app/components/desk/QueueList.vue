@@ -88,12 +88,17 @@ const byGroup = (groups: typeof GROUPS) =>
     items: desk.items.filter((item) => item.group === group.id && item.priority === null),
     count: desk.queue?.counts[group.id] ?? 0,
   }))
+/** An instant: of today its time alone. */
+const when = (at: number) => (times.day(at) === times.day(desk.queue!.now) ? times.clock(at) : times.moment(at))
+/** What the clock shows where someone is; nothing where it shows what it shows here. */
+function clockThere({ timeZone }: QueueItem): string {
+  const there = times.clock(desk.queue!.now, timeZone)
+  return there === times.clock(desk.queue!.now) ? '' : `${there} there`
+}
 /** When someone who waits can be worked, and what keeps them back. */
 function opens(item: QueueItem): string {
   if (item.opensAt === null) return item.waitsFor ?? ''
-  const now = desk.queue!.now
-  const when = times.day(item.opensAt) === times.day(now) ? times.clock(item.opensAt) : times.moment(item.opensAt)
-  return item.waitsFor ? `${when}, ${item.waitsFor}` : when
+  return item.waitsFor ? `${when(item.opensAt)}, ${item.waitsFor}` : when(item.opensAt)
 }
 watch(
   () => desk.item && keyOf(desk.item),
@@ -160,9 +165,9 @@ watch(
           ><span class="cut name">{{ item.name }}</span
           ><small class="dim">{{ item.company }}{{ item.company ? ' · ' : '' }}{{ item.why }}</small></span
         >
-        <span v-if="isWaiting(group.id)" class="side small dim num opens">{{ opens(item) }}</span>
-        <span v-else class="side small dim num"
-          >{{ group.id === 'promised' ? times.clock(item.dueAt) : times.clock(desk.queue!.now, item.timeZone)
+        <span v-if="isWaiting(group.id)" class="side small dim num">{{ opens(item) }}</span>
+        <span v-else class="side small dim num" :class="{ there: group.id !== 'promised' }"
+          >{{ group.id === 'promised' ? when(item.dueAt) : clockThere(item)
           }}<SlopeMini v-if="item.slope" :step="item.slope.step" :steps="item.slope.steps"
         /></span>
       </button>
@@ -178,6 +183,7 @@ watch(
 
 <style scoped>
 .queue {
+  position: relative;
   overflow-y: auto;
   padding-bottom: 16px;
 }
@@ -225,9 +231,10 @@ small {
   text-align: right;
   display: grid;
   justify-items: end;
-}
-.opens {
   max-width: 92px;
+}
+.there {
+  max-width: 66px;
 }
 .worked {
   padding: 10px 14px 0;
