@@ -45,12 +45,19 @@ export const useSession = defineStore('session', () => {
     problems.value = response.problems
     unread.value = response.unread
     incomingCalls.value = response.incomingCalls
-    if (response.user) user.value = response.user
+    if (response.user) show(response.user)
     else if (user.value) ended.value = true
   }
-  async function enter(email: string, password: string, code?: string): Promise<void> {
-    user.value = (await call(signIn, { body: { email, password, ...(code && { code }) } })).user
+  /** What is on the screen is one user's: for another, who signed in here or in another tab, the page loads anew. */
+  function show(next: Me): void {
+    if (user.value && user.value.id !== next.id) return window.location.reload()
+    user.value = next
     ended.value = false
+  }
+  async function enter(email: string, password: string, code?: string): Promise<void> {
+    const { user: next } = await call(signIn, { body: { email, password, ...(code && { code }) } })
+    if (!ended.value) user.value = null
+    show(next)
     renewStreams()
     await refresh()
   }

@@ -76,6 +76,20 @@ test('a session that is ended elsewhere is taken up again without losing what wa
   await expect(page.getByText('half a thought').last()).toBeVisible()
 })
 
+test('another user who signs in in one tab is who works in all', async ({ page, context }) => {
+  await signIn(page, /Joaquin Pell/)
+  const other = await context.newPage()
+  await other.goto('/')
+  await expect(other.getByRole('button', { name: 'Joaquin Pell' })).toBeVisible()
+  await page.getByRole('button', { name: 'Joaquin Pell' }).click()
+  await page.getByText('Sign out', { exact: true }).click()
+  await expect(page.getByRole('button', { name: /Imani Osei/ })).toBeVisible()
+  await signIn(page, /Imani Osei/)
+  await expect(other.getByRole('button', { name: 'Imani Osei' })).toBeVisible()
+  await expect(other.getByRole('heading', { name: 'Your session has ended' })).toBeHidden()
+  await expect(other.getByRole('navigation', { name: 'Queue' })).toBeVisible()
+})
+
 test('every outcome is in sight beside the call, with its key', async ({ page }) => {
   await signIn(page, /Imani Osei/)
   await page.goto('/')
@@ -160,6 +174,7 @@ test('an answer that is typed before its field is there is all in it', async ({ 
 })
 
 test('what is typed after the key of a dialog, while that is fetched, is in its first line', async ({ page }) => {
+  await withoutStream(page)
   await signIn(page, /Imani Osei/)
   await page.goto('/')
   const outcomes = page.getByRole('complementary', { name: 'Outcomes' })
