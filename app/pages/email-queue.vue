@@ -108,7 +108,7 @@ const filterName = computed(() => {
     </div>
     <p v-if="lastError" class="notice clay" role="alert">{{ lastError }}</p>
     <p v-if="queue && !queue.emails.length" class="panel">
-      Nothing waits. Email of cadences and emails to many show up here until they leave.
+      Nothing is waiting. Cadence and bulk email shows up here until it is sent.
     </p>
     <table v-if="queue?.emails.length" class="sheet" :aria-busy="isLoading">
       <thead>

@@ -66,8 +66,8 @@ const KINDS: { value: TemplateKind; label: string }[] = [
       <div>
         <h1>Email templates</h1>
         <p class="dim">
-          Texts that are kept once: used by steps, by emails to many and on the Desk. Change one, and every step that
-          uses it says the new text.
+          Write an email once and use it in steps, in bulk email and on the Desk. Change it here, and every step that
+          uses it sends the new text.
         </p>
       </div>
       <v-btn color="primary" @click="open = 'new'">{{ kind === 'email' ? 'New template' : 'New snippet' }}</v-btn>

@@ -97,8 +97,8 @@ const words = computed(() =>
       </g>
     </svg>
     <p class="dim small">
-      <span class="key stone" /> what runs now <span class="key pine" /> what this adds. The most there can be: every
-      step done when it is due, nobody leaving before the end.
+      <span class="key stone" /> what runs now <span class="key pine" /> what this adds, at most: every step done when
+      it is due, and nobody leaving early.
     </p>
   </section>
 </template>

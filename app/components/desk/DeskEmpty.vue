@@ -78,7 +78,7 @@ async function again(): Promise<void> {
     </template>
     <template v-else-if="session.onlyCalls">
       <h1>Nothing is due.</h1>
-      <p class="dim">What you are given to call stands under <NuxtLink to="/blocks">Call blocks</NuxtLink>.</p>
+      <p class="dim">The calls assigned to you are under <NuxtLink to="/blocks">Call blocks</NuxtLink>.</p>
     </template>
     <SetupGuide v-else>
       <h1>Nothing is due.</h1>

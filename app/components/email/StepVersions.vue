@@ -73,7 +73,7 @@ const faulty = (index: number) =>
         </button>
       </div>
       <p class="dim small">
-        Each prospect is given one version by chance and keeps it. What came of each stands under Results.
+        Each prospect is given one version at random and keeps it. The numbers of each are under Results.
       </p>
     </template>
     <button v-else type="button" class="link small" @click="add">Try another version beside it (A/B test)</button>

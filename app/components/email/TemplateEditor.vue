@@ -115,7 +115,7 @@ async function archive(): Promise<void> {
   const { id, archived } = template.value!
   try {
     await call(archiveEmailTemplate, { params: { id }, body: { archived: !archived } })
-    notices.say(archived ? 'It is offered again.' : 'Archived: it is not offered any more. Steps that use it keep it.')
+    notices.say(archived ? 'It is offered again.' : 'Archived: it is no longer offered. Steps that use it keep it.')
     emit('saved', null)
   } catch (error) {
     notices.error(error)

@@ -92,8 +92,8 @@ function inWords({ people, back, waiting, logged, known, endedAt }: CallExport):
     </div>
     <p v-if="lastError" class="clay" role="alert">{{ lastError }}</p>
     <p v-if="answer && !answer.exports.length" class="dim small">
-      Those who are still to call can be called with another dialer: they go there as a file, and its results come back
-      here as if they were logged here.
+      People who are still to be called can be exported to another dialer as a file. Its results are imported as if they
+      were logged here.
     </p>
     <ul v-if="answer">
       <li v-for="one in answer.exports" :key="one.id">

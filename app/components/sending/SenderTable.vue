@@ -61,7 +61,7 @@ await read().catch(notices.error)
   <section>
     <h2>Senders</h2>
     <p class="dim mb-2">
-      Email of cadences and to many leaves within these limits. What finds no room today goes first tomorrow.
+      Cadence and bulk email is sent within these limits. What does not fit today goes first tomorrow.
       <NuxtLink to="/email-queue">See the email queue</NuxtLink>
     </p>
     <table class="sheet">
@@ -73,7 +73,7 @@ await read().catch(notices.error)
           <th class="right">Daily cap</th>
           <th>Slow start</th>
           <th class="right">Per receiving domain</th>
-          <th>Pause between two</th>
+          <th>Pause between emails</th>
           <th><span class="sr">Actions</span></th>
         </tr>
       </thead>
@@ -129,7 +129,7 @@ await read().catch(notices.error)
               v-model.number="draft.spacing"
               type="number"
               min="0"
-              label="Pause between two, in seconds"
+              label="Pause between emails, in seconds"
               :error-messages="formError?.at('spacing')"
             /><v-text-field
               v-model.number="draft.jitter"
@@ -157,8 +157,8 @@ await read().catch(notices.error)
             />
           </div>
           <p class="dim small">
-            A slow start counts the days on which email left, up to the daily cap. Mail providers trust a new sender
-            less that sends much at once.
+            A slow start raises the limit with each day on which email is sent, up to the daily cap. Mail providers
+            distrust new senders that send a lot at once.
           </p>
           <FormFooter action="Save" :busy="busy" @cancel="editing = null" />
         </form>

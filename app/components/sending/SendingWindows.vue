@@ -75,7 +75,7 @@ await read().catch(notices.error)
   <section>
     <h2>Sending windows</h2>
     <p class="dim mb-2">
-      When email of cadences may go out. A cadence names its window; changed here, it is changed for all of them.
+      When cadence email may be sent. Each cadence names its window; a change here applies to all of them.
     </p>
     <table class="sheet">
       <thead>

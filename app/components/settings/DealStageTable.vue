@@ -58,7 +58,8 @@ function discard(): void {
       >
     </div>
     <p class="dim mb-2">
-      How far a deal is, and how likely one in that stage is won. A new deal takes the likelihood of its stage.
+      How far along a deal is, and how likely it is to be won at that stage. A new deal takes the likelihood of its
+      stage.
     </p>
     <form @submit.prevent="save">
       <table class="sheet">

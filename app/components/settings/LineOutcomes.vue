@@ -37,8 +37,8 @@ const save = () =>
   <section v-if="chosen" aria-label="Calls that no person answers">
     <h2>Calls that no person answers</h2>
     <p class="dim mb-3">
-      Where a call block dials several lines at once, the dialer finds out how a call ends that no person answers. This
-      outcome is logged for it, and does what it always does.
+      Where a call block dials several lines at once, the dialer detects calls that no person answers. This outcome is
+      logged for them, with all its actions.
     </p>
     <form class="form" novalidate @submit.prevent="save">
       <v-select

@@ -37,8 +37,8 @@ await call(getScore).then((response) => {
   <section v-if="score">
     <h2>Score</h2>
     <p class="dim mb-4">
-      Points for what people do. Prospects not rated by hand are warm or hot from so many points on, and cold with
-      fewer.
+      Points for what people do. Prospects not rated by hand are warm or hot from the thresholds on, and cold below
+      them.
     </p>
     <form class="worth" @submit.prevent="save">
       <v-text-field

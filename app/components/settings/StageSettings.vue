@@ -135,7 +135,8 @@ await read().catch(notices.error)
       >
     </div>
     <p class="dim mb-2">
-      How far a prospect is. A gate is what a move into a stage requires, by a rep, an outcome or a bulk action alike.
+      How far along a prospect is. A gate is what a move into a stage requires, by a rep, an outcome or a bulk action
+      alike.
       <template v-if="session.manages">
         Drag a stage, or press <kbd>Alt</kbd> with <kbd>←</kbd> or <kbd>→</kbd>, to move it; select it to edit it.
       </template>

@@ -33,3 +33,9 @@ const PATHS: Record<string, string> = {
     <path :d="PATHS[kind] ?? PATHS.task" />
   </svg>
 </template>
+
+<style scoped>
+svg {
+  flex: none;
+}
+</style>

@@ -37,7 +37,7 @@ const bestInWords = computed(() =>
     <p v-if="read && !map" class="dim">Learned from your team’s calls, once there are some.</p>
     <template v-if="read && map">
       <p class="dim small mb-2">
-        Calls of the last year, by the clock of the people called. The queue and call blocks can be worked in this
+        Calls of the last year, by the local time of the people called. The queue and call blocks can be worked in this
         order.
       </p>
       <label class="kind"

@@ -43,7 +43,7 @@ await read().catch(notices.error)
     <div class="spread mb-2">
       <div>
         <h2>Web forms</h2>
-        <p class="dim">Who sends one is found or added as a prospect, and what you set is done at once.</p>
+        <p class="dim">A person who sends one is matched to a prospect or added, and your actions are done at once.</p>
       </div>
       <v-btn v-if="session.manages" color="primary" @click="edit(null)">Add a form</v-btn>
     </div>

@@ -75,8 +75,8 @@ const climbOf = (row: Row) =>
       <div>
         <h1>Cadences</h1>
         <p class="dim">
-          Each one a climb: the higher the step, the closer the meeting. What they say can be kept once:
-          <NuxtLink to="/templates" class="link">email templates and snippets</NuxtLink>. What waits to be sent is in
+          Each cadence climbs toward a meeting. Texts that several use are kept as
+          <NuxtLink to="/templates" class="link">email templates and snippets</NuxtLink>; what waits to be sent is in
           the <NuxtLink to="/email-queue" class="link">email queue</NuxtLink>.
         </p>
       </div>

@@ -32,7 +32,7 @@ function ownerFor(
   const active = (id: Id) => playbook.names[id] !== undefined
   if (typeof to !== 'string') {
     const users = to.filter(active)
-    if (!users.length) return { why: 'Not assigned: none of the users is active any more' }
+    if (!users.length) return { why: 'Not assigned: none of the users is active' }
     // Who has one of them already stays, and people of one company go to one user.
     if (prospect.ownerId && users.includes(prospect.ownerId)) return { id: prospect.ownerId }
     const known = ownerAtCompany(state, prospect, users)
@@ -40,7 +40,7 @@ function ownerFor(
   }
   const id = to === COMPANY_OWNER ? ownerAtCompany(state, prospect) : to
   if (!id) return { why: 'Not assigned: nobody else at their company has an owner' }
-  return active(id) ? { id } : { why: 'Not assigned: the user is not active any more' }
+  return active(id) ? { id } : { why: 'Not assigned: the user is no longer active' }
 }
 
 /**

@@ -124,7 +124,7 @@ function resultTask(context: ReactionContext, meeting: Meeting): Task | null {
 function bookedMeeting(context: ReactionContext, id: Id): Meeting | null {
   const meeting = context.state.meeting[id]
   if (meeting?.status === 'booked') return meeting
-  context.refuse('meeting', 'This meeting is not booked any more')
+  context.refuse('meeting', 'This meeting is no longer booked')
   return null
 }
 

@@ -151,7 +151,7 @@ export function compose(parts: MailParts): Composed {
   const html = template && parts.html ? merge(parts.html, parts.values, 'html') : asWritten(parts.html ?? '')
   const fault = subject.error ?? body.error ?? html.error
   if (fault) return { blocked: `The template cannot be filled in. Line ${fault.line}: ${fault.message}` }
-  if (parts.lostFiles) return { blocked: 'A file of this email is not there any more' }
+  if (parts.lostFiles) return { blocked: 'A file of this email has been deleted' }
   const missing = [...new Set([...subject.missing, ...body.missing, ...html.missing])]
   if (missing.length) {
     return { blocked: `No ${mergeFieldsInWords(missing)} on record, and the template has no fallback` }

@@ -89,7 +89,7 @@ function why(action: ProgressAction, state: EngineState, prospect: Prospect, boo
   switch (action.type) {
     case 'enroll': {
       const cadence = book.cadences[action.cadenceId]
-      return cadence ? whyNotEnroll(state, book, prospect, cadence) : 'The cadence is not there any more'
+      return cadence ? whyNotEnroll(state, book, prospect, cadence) : 'The cadence no longer exists'
     }
     case 'leaveCadences':
       if (leaving(action, state, prospect).length) return null
@@ -214,7 +214,7 @@ export async function tellMany(
     const prospect = state.prospect[id]
     const reason = prospect
       ? (inGeneral(why(action, state, prospect, book), state, prospect) ?? lacking.get(id) ?? null)
-      : 'is not there any more'
+      : 'no longer exists'
     if (reason) before.set(id, reason)
     else events.push(...tellings(actionId, action, userId, state, prospect!))
   }

@@ -50,7 +50,7 @@ export async function undoBulk(viewer: Viewer, targetId: Id, { id }: { id: Id })
               insert into bulk_people (action_id, prospect_id, place, reason)
               select
                 $1, b.prospect_id, b.place,
-                case when not ($4 or ${visible('p', '$3')}) then 'is not yours to change any more' end
+                case when not ($4 or ${visible('p', '$3')}) then 'is no longer yours to change' end
               from bulk_people b
                 join prospects p on p.id = b.prospect_id
               where b.action_id = $2 and b.done

@@ -44,7 +44,7 @@ export async function settleTexts(viewer: Viewer, steps: readonly StepDraft[], s
     const versions = step.versions.map(bothForms)
     if (!step.templateId) return { ...bothForms(step), versions }
     const template = templates.get(step.templateId)
-    const why = template ? null : 'This template is not there any more: choose another, or write the text here'
+    const why = template ? null : 'This template no longer exists: choose another, or write the text here'
     const own = template && !template.shared && shared ? `Share the template “${template.name}” first` : null
     const message = why ?? own
     if (message) throw new Refusal('invalid', message, [{ field: `steps.${index}.templateId`, message }])

@@ -19,7 +19,7 @@ const filterOf = (priority: QueuePriority): Filter =>
 
 /** Why a priority cannot be asked any more; null where it can. A list that was deleted is nobody's. */
 function problemOf(priority: QueuePriority, world: FilterWorld): string | null {
-  if (priority.type === 'list' && !world.lists.has(priority.listId)) return 'This list is not there any more'
+  if (priority.type === 'list' && !world.lists.has(priority.listId)) return 'This list no longer exists'
   return problemsOfList(filterOf(priority), world)[0] ?? null
 }
 

@@ -102,8 +102,8 @@ export async function weighFiles(
   return {
     bytes,
     problems: [
-      ...lost(email.attachments, 'attachments', 'An attachment is not there any more: remove it or add it again'),
-      ...lost(pictures, 'body', 'A picture is not there any more: remove it or add it again'),
+      ...lost(email.attachments, 'attachments', 'An attachment has been deleted: remove it or add it again'),
+      ...lost(pictures, 'body', 'A picture has been deleted: remove it or add it again'),
       ...(tooMuch ? [{ field: 'attachments', message: tooMuch }] : []),
     ],
   }

@@ -30,7 +30,7 @@ async function whyNot(text: QueuedText): Promise<string | null> {
   const { state, playbookVersion } = await load(db(), [text.prospectId])
   const book = await playbook(db(), playbookVersion)
   const prospect = state.prospect[text.prospectId]
-  if (!prospect) return 'They are not there any more'
+  if (!prospect) return 'The prospect no longer exists'
   const stopped = whyStopped(state, prospect, false)
   if (stopped) return stopped
   if (prospect.stopCall) return 'Asked not to be called or texted'

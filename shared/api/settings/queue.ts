@@ -4,7 +4,7 @@ import { endpoint } from '../endpoint'
 
 const said = {
   inWords: z.string(),
-  problem: z.string().nullable().describe('Why it is left out: it speaks of something that is not there any more'),
+  problem: z.string().nullable().describe('Why it is left out: what it names no longer exists'),
 }
 const queuePriorities = z.object({
   priorities: z.array(z.discriminatedUnion('type', [priorityByFilter.extend(said), priorityByList.extend(said)])),

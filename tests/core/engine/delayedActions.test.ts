@@ -94,7 +94,7 @@ describe('an action with a delay', () => {
     ['a company in a deal', { type: 'startCadence', ...{ cadenceId: 'mixed' } }, {}, 'Acme Dairy is in a deal'],
     ['a gate that holds', { type: 'moveStage', ...{ to: 'unreached' } }, {}, 'Unreached requires 3 attempts'],
     ['a deleted tag', { type: 'changeTag', ...{ tagId: 'gone', on: true } }, {}, 'has been deleted'],
-    ['a user who is not active', { type: 'assign', ...{ to: 'left' } }, {}, 'not active any more'],
+    ['a user who is not active', { type: 'assign', ...{ to: 'left' } }, {}, 'no longer active'],
   ])('is skipped by %s, which is said, and a next step is planned', (_, action, given, why) => {
     const one = world([{ ...action, after: { amount: 1, unit: 'days' } }], given)
     one.log('voicemail')
@@ -257,7 +257,7 @@ describe('what an action does at once', () => {
     one.log('voicemail')
     expect(one.state.prospect.ann!.ownerId).toBe('rep')
     const none = world([{ type: 'assign', ...{ to: ['left', 'away'] } }])
-    expect(none.log('voicemail').says).toContain('Not assigned: none of the users is active any more.')
+    expect(none.log('voicemail').says).toContain('Not assigned: none of the users is active.')
   })
   it('rates, and undoes the rating', () => {
     const one = world([{ type: 'rate', ...{ rating: 'hot' } }])
@@ -276,7 +276,7 @@ describe('what an action does at once', () => {
     one.state = { ...one.state, prospect: { ...prospect, ben: { ...prospect.ben!, ownerId: 'left' } } }
     one.state = { ...one.state, prospect: { ...one.state.prospect, cy: { ...prospect.cy!, ownerId: 'left' } } }
     // Not an active user: nothing is done, and it is said.
-    expect(one.log('voicemail').says).toContain('Not assigned: the user is not active any more.')
+    expect(one.log('voicemail').says).toContain('Not assigned: the user is no longer active.')
     const { prospect: now } = one.state
     one.state = {
       ...one.state,

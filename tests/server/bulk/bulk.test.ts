@@ -558,7 +558,7 @@ describe('undoing a bulk action', () => {
     expect(await undoIt(done.id, team.asRep)).toMatchObject({
       touches: 1,
       done: 1,
-      leftOut: [{ reason: 'is not yours to change any more', count: 1 }],
+      leftOut: [{ reason: 'is no longer yours to change', count: 1 }],
     })
     expect(
       await rows(

@@ -92,7 +92,7 @@ describe('what a team works first', () => {
     // The list is deleted: the priority says so and is left out, the others hold.
     await team.asManager.ok(removeList, { params: { id } })
     const { priorities: left } = await team.asManager.ok(getQueuePriorities, {})
-    expect(left[0]!.problem).toBe('This list is not there any more')
+    expect(left[0]!.problem).toBe('This list no longer exists')
     expect((await inOrder()).order[0]).toBe('opened')
   })
   it('is changed by managers alone, and what cannot be asked is said at its place', async () => {

@@ -60,7 +60,7 @@ function take({ subject, body, html, attachments }: EmailTemplate): void {
     :longest="50000"
   />
   <p v-if="given.task === 'email' || given.task === 'text'" class="dim small">
-    It waits on the Desk of its owner, who looks it over and sends it.
+    It waits on its owner’s Desk to be reviewed and sent.
   </p>
 </template>
 

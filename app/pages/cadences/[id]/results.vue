@@ -151,8 +151,8 @@ const climb = computed(() => {
         </tbody>
       </table>
       <p class="dim small mt-2">
-        Shares are of the first number of a step; in brackets what they may be when more is known (95% interval). An
-        open is counted where the recipient’s mail program says so; delivered is what was sent and did not bounce.
+        Percentages are shares of the first number of a step, with their 95% confidence interval. An open is counted
+        where the recipient’s mail program says so; delivered is what was sent and did not bounce.
       </p>
       <ResultPeople
         v-model="asked"
