@@ -63,8 +63,10 @@ test('a manager writes an email once, uses it in a step, and changes it; a rep s
   const cadence = page.url()
   await page.getByRole('link', { name: 'Edit the template' }).click()
   await expect(page.getByRole('link', { name: 'New cadence: Email' })).toBeVisible()
-  await textbox(page).getByText('act now').click()
-  await page.keyboard.press('Home')
+  // Before the first letter of the first line.
+  await textbox(page)
+    .getByText('act now')
+    .click({ position: { x: 1, y: 8 } })
   await page.keyboard.type('Good morning. ')
   await page.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(page.getByText('1 step says the new text from now on')).toBeVisible()
